@@ -1,0 +1,27 @@
+# Every dependency of the project, each for one purpose. All are Debian 12 packages
+# (scripts/packages.txt). The installed package reads this file too.
+find_package(Eigen3 3.4 REQUIRED)          # arrays
+find_package(Boost 1.74 REQUIRED)          # Boost.Math distributions, Boost.Random Sobol' numbers
+find_package(TBB REQUIRED)                 # parallel loops
+find_package(fmt REQUIRED)                 # text
+find_package(nlohmann_json REQUIRED)       # JSON
+find_package(tomlplusplus REQUIRED)        # study.toml
+find_package(SQLite3 REQUIRED)             # study.db
+find_package(muparser REQUIRED)            # arithmetic in expressions
+find_package(CLI11 REQUIRED)               # command line
+find_package(PkgConfig REQUIRED)
+pkg_check_modules(NLOPT REQUIRED IMPORTED_TARGET GLOBAL nlopt)        # local optimisers
+pkg_check_modules(NLOPT_CXX REQUIRED IMPORTED_TARGET GLOBAL nlopt_cxx)
+pkg_check_modules(OPENBLAS REQUIRED IMPORTED_TARGET GLOBAL openblas)  # BLAS and LAPACK
+pkg_check_modules(LAPACKE REQUIRED IMPORTED_TARGET GLOBAL lapacke)
+find_library(CSV_LIBRARY NAMES csv REQUIRED)                          # comma-separated tables
+
+foreach(name renth_blas renth_nlopt renth_csv)
+  if(NOT TARGET ${name})
+    add_library(${name} INTERFACE)
+  endif()
+endforeach()
+target_link_libraries(renth_blas INTERFACE lapacke openblas)
+target_link_libraries(renth_nlopt INTERFACE nlopt nlopt_cxx)
+target_link_libraries(renth_csv INTERFACE csv)
+target_include_directories(renth_blas INTERFACE ${OPENBLAS_INCLUDE_DIRS})

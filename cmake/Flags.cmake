@@ -1,0 +1,21 @@
+# Compiler settings of our own code, never passed on to those who link the library.
+add_library(renth_flags INTERFACE)
+target_compile_options(renth_flags INTERFACE -Wall -Wextra -Wpedantic -Wshadow -Wnon-virtual-dtor
+                                             -Wno-missing-field-initializers
+                                             # false alarms of GCC 12 on std::string
+                                             -Wno-restrict -Wno-maybe-uninitialized)
+if(RENTH_WARNINGS_AS_ERRORS)
+  target_compile_options(renth_flags INTERFACE -Werror)
+endif()
+if(RENTH_SANITIZE)
+  add_compile_options(-fsanitize=address,undefined -fno-sanitize-recover=undefined -fno-omit-frame-pointer)
+  add_link_options(-fsanitize=address,undefined)
+endif()
+if(RENTH_SANITIZE_THREAD)
+  add_compile_options(-fsanitize=thread)
+  add_link_options(-fsanitize=thread)
+endif()
+if(RENTH_COVERAGE)
+  add_compile_options(--coverage)
+  add_link_options(--coverage)
+endif()

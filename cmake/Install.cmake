@@ -1,0 +1,14 @@
+include(CMakePackageConfigHelpers)
+install(TARGETS renth buoy-solver RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
+install(TARGETS renth_core renth_study renth_flags renth_blas renth_nlopt renth_csv EXPORT renthTargets
+        ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR} LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR})
+install(DIRECTORY src/renth DESTINATION ${CMAKE_INSTALL_INCLUDEDIR} FILES_MATCHING PATTERN "*.hpp"
+        PATTERN "cli" EXCLUDE)
+install(EXPORT renthTargets NAMESPACE renth:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/renth)
+configure_package_config_file(cmake/renthConfig.cmake.in ${CMAKE_CURRENT_BINARY_DIR}/renthConfig.cmake
+                              INSTALL_DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/renth)
+write_basic_package_version_file(${CMAKE_CURRENT_BINARY_DIR}/renthConfigVersion.cmake
+                                 COMPATIBILITY SameMinorVersion)
+install(FILES ${CMAKE_CURRENT_BINARY_DIR}/renthConfig.cmake
+              ${CMAKE_CURRENT_BINARY_DIR}/renthConfigVersion.cmake
+        DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/renth)

@@ -1,0 +1,29 @@
+// Sample a function of two parameters, fit a surrogate, ask it, and see how far to believe it.
+#include <cmath>
+#include <cstdio>
+#include <renth/plan/latin_hypercube.hpp>
+#include <renth/quality/quality.hpp>
+#include <renth/selection/choose.hpp>
+
+int main() {
+  renth::Parameter radius, draft;
+  radius.name = "radius", radius.unit = "m", radius.low = 3, radius.high = 8;
+  draft.name = "draft", draft.unit = "m", draft.low = 1, draft.high = 6;
+  const renth::Space space({radius, draft});
+
+  const renth::Plan plan = renth::latin_hypercube(space, {.runs = 30}, 1);
+  renth::Data data{plan.points, Eigen::MatrixXd(plan.size(), 1), {}, false};
+  for (Eigen::Index i = 0; i < plan.size(); ++i)  // the "solver"
+    data.outputs(i, 0) = std::sin(plan.points(i, 0)) * plan.points(i, 1) + plan.points(i, 0);
+
+  const renth::FittedResponse fit = renth::fit_response(space, data, "", {}, 1);
+  const renth::Quality quality = renth::measure_quality(*fit.surrogate, data, fit.cv, nullptr);
+  const renth::Judgement judgement = renth::judge(quality, data.noisy, fit.surrogate->kind());
+  std::printf("%s, Q2 = %.4f: %s\n", fit.why.c_str(), quality.q2, renth::name(judgement.verdict).data());
+
+  const Eigen::MatrixXd at = (Eigen::MatrixXd(1, 2) << 5.0, 3.0).finished();
+  const renth::Prediction p = fit.surrogate->predict(at, {.variance = true});
+  const renth::Intervals bounds = fit.surrogate->intervals(p, 0.95);
+  std::printf("at radius 5, draft 3: %.4f, 95 %% between %.4f and %.4f (true %.4f)\n", p.mean(0, 0),
+              bounds.prediction_low(0, 0), bounds.prediction_high(0, 0), std::sin(5.0) * 3 + 5);
+}

@@ -1,0 +1,110 @@
+#include <sys/eventfd.h>
+#include <unistd.h>
+
+#include <csignal>
+#include <cstdio>
+#include <renth/cli/cli.hpp>
+#include <renth/study/table_file.hpp>
+
+namespace renth::cli {
+
+std::vector<std::string> split(const std::vector<std::string>& words) {
+  std::vector<std::string> out;
+  for (const std::string& word : words)
+    for (std::size_t at = 0; at <= word.size();) {
+      const std::size_t end = std::min(word.find(',', at), word.size());
+      if (end > at) out.push_back(word.substr(at, end - at));
+      at = end + 1;
+    }
+  return out;
+}
+
+Settings parse_settings(const std::string& text, const std::string& option) {
+  Settings out;
+  for (const std::string& part : split({text})) {
+    const std::size_t equals = part.find('=');
+    if (equals == 0 || equals == std::string::npos || equals + 1 == part.size())
+      throw Error("\"" + part + "\" is no setting", option, "write name=value, separated by commas");
+    const std::string value = part.substr(equals + 1);
+    const auto number = cell_number(value);
+    const bool fresh = out.emplace(part.substr(0, equals), number ? Value(*number) : Value(value)).second;
+    if (!fresh) throw Error(part.substr(0, equals) + " is set twice", option, "set it once");
+  }
+  return out;
+}
+
+std::pair<std::string, double> parse_pair(const std::string& text, const std::string& option) {
+  const Settings one = parse_settings(text, option);
+  const double* value = one.size() == 1 ? std::get_if<double>(&one.begin()->second) : nullptr;
+  if (!value) throw Error("\"" + text + "\" is no name and number", option, "write R=12.5");
+  return {one.begin()->first, *value};
+}
+
+int status_of(const Notes& notes) {
+  for (const Note& n : notes)
+    if (n.code == "unfit" || n.code == "nothing_feasible") return 1;
+  return 0;
+}
+
+namespace {
+// Signal handlers can reach nothing else.
+volatile std::sig_atomic_t interrupts = 0;
+int wake_fd = -1;
+void on_interrupt(int) {
+  interrupts = interrupts + 1;
+  const std::uint64_t one = 1;
+  if (wake_fd >= 0) [[maybe_unused]] const auto written = write(wake_fd, &one, sizeof one);
+}
+}  // namespace
+
+RunControl::RunControl(const Globals& globals) : bar_(isatty(2) != 0 && !globals.quiet), quiet_(globals.quiet) {
+  wake_fd = eventfd(0, EFD_CLOEXEC | EFD_NONBLOCK);
+  struct sigaction action {};
+  action.sa_handler = on_interrupt;
+  sigaction(SIGINT, &action, nullptr);
+  sigaction(SIGTERM, &action, nullptr);
+}
+
+RunControl::~RunControl() {
+  if (drawn_) std::fputs("\r\x1b[K", stderr);
+  signal(SIGINT, SIG_DFL);
+  signal(SIGTERM, SIG_DFL);
+  close(wake_fd);
+  wake_fd = -1;
+}
+
+void RunControl::attach(RunningOptions& options) {
+  options.stop_fd = wake_fd;
+  options.stop = [this] {
+    std::uint64_t count = 0;
+    [[maybe_unused]] const auto got = read(wake_fd, &count, sizeof count);
+    const int level = std::min(static_cast<int>(interrupts), 2);
+    if (level > announced_) {
+      announced_ = level;
+      std::fputs(level == 1 ? "\rrenth: finishing what runs, starting no more; Ctrl-C again ends it now\n" : "\rrenth: ending what runs; it will be planned again\n", stderr);
+    }
+    return level;
+  };
+  options.progress = [this](const Progress& p) { show(p); };
+}
+
+void RunControl::show(const Progress& p) {
+  if (!bar_) return;
+  const int ended = p.done + p.failed;
+  constexpr int wide = 30;
+  const int full = p.total > 0 ? wide * ended / p.total : wide;
+  std::string bar;
+  for (int i = 0; i < wide; ++i) bar += i < full ? "█" : "░";
+  const double rate = p.seconds > 0 ? ended / p.seconds : 0;
+  std::string left = "–";
+  if (rate > 0) {
+    const double seconds = (p.total - ended) / rate;
+    left = seconds < 90 ? fmt::format("{:.0f} s", seconds) : seconds < 5400 ? fmt::format("{:.0f} min", seconds / 60) : fmt::format("{:.1f} h", seconds / 3600);
+  }
+  const std::string text = fmt::format("\r\x1b[K{} {}/{} runs, {} failed, {} running, {:.3g} a second, {} left", bar, ended, p.total, p.failed, p.running, rate, left);
+  std::fwrite(text.data(), 1, text.size(), stderr);
+  std::fflush(stderr);
+  drawn_ = true;
+}
+
+}  // namespace renth::cli

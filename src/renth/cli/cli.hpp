@@ -1,0 +1,65 @@
+// What the verbs share: options that work everywhere, printing, and reading small arguments.
+#pragma once
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+#include <functional>
+#include <optional>
+#include <renth/study/json.hpp>
+#include <renth/study/tables.hpp>
+#include <renth/workflow/running.hpp>
+#include <renth/workflow/session.hpp>
+#include <string>
+#include <vector>
+
+namespace renth::cli {
+
+/// Options that every verb takes.
+struct Globals {
+  std::string study = ".";
+  bool json = false, quiet = false;
+  std::optional<Seed> seed;
+  int threads = 0;
+  double level = 0.95;
+};
+
+/// A verb: its options are declared once, and what it does is called after parsing. Returns the exit status.
+struct Verb {
+  const char* name;
+  const char* summary;
+  std::function<int()> (*declare)(CLI::App&, Globals&);
+};
+const std::vector<Verb>& verbs();
+
+/// Prints a result as the document or the table.
+template <class Result>
+void print(const Globals& globals, const Study& study, const Result& result) {
+  const std::string text = globals.json ? to_document(study, result).dump(1) + "\n" : to_table(study, result);
+  std::fwrite(text.data(), 1, text.size(), stdout);
+}
+
+/// "a=1,b=steel" as settings; numbers where they are numbers. \throws Error  something else.
+Settings parse_settings(const std::string& text, const std::string& option);
+/// "R=V" as a name and a number.
+std::pair<std::string, double> parse_pair(const std::string& text, const std::string& option);
+/// Names separated by commas or given several times.
+std::vector<std::string> split(const std::vector<std::string>& words);
+
+/// 1 if a note says that a surrogate which is unfit was used or nothing is feasible, else 0.
+int status_of(const Notes& notes);
+
+/// Ctrl-C once: finish what runs; twice: end it. A progress bar on a terminal. For the length of a run.
+class RunControl {
+ public:
+  explicit RunControl(const Globals& globals);
+  ~RunControl();
+  RunControl(const RunControl&) = delete;
+  RunControl& operator=(const RunControl&) = delete;
+  void attach(RunningOptions& options);
+
+ private:
+  void show(const Progress& progress);
+  bool bar_, quiet_, drawn_ = false;
+  int announced_ = 0;
+};
+
+}  // namespace renth::cli

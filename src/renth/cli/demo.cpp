@@ -1,0 +1,83 @@
+#include <renth/cli/cli.hpp>
+#include <renth/workflow/drawing.hpp>
+#include <renth/workflow/fitting.hpp>
+#include <renth/workflow/importing.hpp>
+#include <renth/workflow/planning.hpp>
+
+namespace renth::cli {
+namespace {
+
+void say(const std::string& command, const std::string& text) {
+  fmt::print("\n\033[1m$ {}\033[0m\n{}\n\n", command, text);
+  std::fflush(stdout);
+}
+
+/// The whole loop, told as it goes. The study stays to be played with.
+void tell(const std::string& folder, Globals& globals) {
+  fmt::print("A heaving wave-energy buoy, made up: which float, generator and mooring give most power for least load and steel?\n");
+  say("renth init " + folder + " --demo buoy", "A study is a folder with study.toml, which people write, and study.db, which the tool writes.");
+  make_demo_study(folder, "buoy");
+  globals.study = folder;
+  Session session(folder);
+
+  say("renth plan", "Choose the runs: spread evenly over six parameters, obeying the limit on freeboard.");
+  print(globals, session.study, plan_batch(session, {}));
+  say("renth plan --use check --runs 20", "And some that are never fitted, to check against.");
+  PlanningOptions check;
+  check.use = "check";
+  check.request.runs = 20;
+  plan_batch(session, check);
+  fmt::print("Planned 20 random runs in batch check-1.\n");
+
+  say("renth run", "Run the solver, a program of its own. Some hulls sink and some corners do not converge: that is real life.");
+  RunSummary summary;
+  {
+    RunningOptions running;
+    RunControl control(globals);
+    control.attach(running);
+    summary = run_batches(session, running);
+  }
+  print(globals, session.study, summary);
+  if (summary.stopped) throw Error("the demo was interrupted", folder, "cd there and renth run", ErrorKind::request);
+
+  say("renth fit", "Fit a surrogate to each response: the kind that best predicts runs it has not seen.");
+  print(globals, session.study, fit_responses(session, {.responses = {}, .seed = globals.seed}));
+  say("renth trust --response power", "Ask whether to believe it.");
+  print(globals, session.study, trust_responses(session, {"power"}, globals.level));
+  say("renth rank --response power,load,mass", "Which parameters matter?");
+  print(globals, session.study, rank_responses(session, {"power", "load", "mass"}, {}, globals.seed));
+  say("renth seek", "Search the surrogates: most power, least load and steel, within the accepted limits.");
+  print(globals, session.study, seek_settings(session, {.seed = globals.seed}));
+  say("renth confirm", "Run the solver at the best setting found, and compare honestly.");
+  ConfirmRequest confirm;
+  const ConfirmResult confirmed = confirm_settings(session, confirm);
+  print(globals, session.study, confirmed);
+  fmt::print("{}\n", confirmed.missed ? "Not everything came out inside its interval: the surrogate was too sure of itself at this corner. Fitting again with this run is the cure."
+                                      : "Everything came out inside its interval.");
+
+  say("renth draw … -o FIGURE.svg", "And pictures.");
+  for (const char* figure : {"predicted-observed", "importance", "slices", "contour"}) {
+    DrawingOptions drawing;
+    drawing.figure = figure;
+    if (std::string(figure) == "slices" || std::string(figure) == "contour") drawing.proposal = 1;
+    if (std::string(figure) == "importance") drawing.responses = {"power", "load", "mass"};
+    drawing.file = std::filesystem::path(folder) / fmt::format("{}.svg", figure);
+    draw_figure(session, drawing);
+    fmt::print("Drew {}.\n", drawing.file.string());
+  }
+  fmt::print("\nThe study is in {0}. Try next:\n  renth -s {0} seek --scenario sheltered\n  renth -s {0} fit --take confirm\n  renth -s {0} predict --at radius=6,damping=200,hull=composite\n", folder);
+}
+
+}  // namespace
+
+std::function<int()> declare_demo(CLI::App& app, Globals& globals) {
+  auto folder = std::make_shared<std::string>("buoy");
+  app.add_option("DIR", *folder, "the folder to make (default: buoy)");
+  return [folder, &globals] {
+    if (globals.json) throw Error("the demo is told in tables", "--json", "leave it out; every verb that the demo shows has it");
+    tell(*folder, globals);
+    return 0;
+  };
+}
+
+}  // namespace renth::cli

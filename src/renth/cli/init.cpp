@@ -1,0 +1,35 @@
+#include <renth/cli/cli.hpp>
+#include <renth/workflow/importing.hpp>
+
+namespace renth::cli {
+
+std::function<int()> declare_init(CLI::App& app, Globals& globals) {
+  struct Options {
+    std::string folder, demo, from;
+    std::vector<std::string> responses;
+  };
+  auto o = std::make_shared<Options>();
+  app.add_option("DIR", o->folder, "the folder to make")->required();
+  auto* demo = app.add_option("--demo", o->demo, "the demonstration study: buoy or tank");
+  auto* from = app.add_option("--from", o->from, "a table of runs; parameters, levels and spans are guessed from it")->excludes(demo);
+  app.add_option("--responses", o->responses, "columns of the table that are responses, separated by commas")->needs(from);
+  return [o, &globals] {
+    std::vector<std::string> said;
+    if (!o->from.empty()) said = study_from_table(o->folder, o->from, split(o->responses));
+    else if (!o->demo.empty()) make_demo_study(o->folder, o->demo);
+    else throw Error("what the study is about is not said", "init", "give --from TABLE --responses a,b, or --demo buoy or tank");
+    if (globals.json) {
+      Json guessed = Json::array();
+      for (const std::string& line : said) guessed.push_back(line);
+      fmt::print("{}\n", Json{{"folder", o->folder}, {"guessed", guessed}, {"notes", Json::array()}}.dump(1));
+      return 0;
+    }
+    fmt::print("Made a study in {}.\n", o->folder);
+    if (!said.empty()) fmt::print("Guessed from the table (correct study.toml where this is wrong):\n");
+    for (const std::string& line : said) fmt::print("  {}\n", line);
+    fmt::print("next: cd {} && renth {}\n", o->folder, o->from.empty() ? "plan" : "check");
+    return 0;
+  };
+}
+
+}  // namespace renth::cli

@@ -1,0 +1,49 @@
+// The table of verbs, in the order of the work.
+#include <renth/cli/cli.hpp>
+
+namespace renth::cli {
+
+std::function<int()> declare_init(CLI::App&, Globals&);
+std::function<int()> declare_check(CLI::App&, Globals&);
+std::function<int()> declare_plan(CLI::App&, Globals&);
+std::function<int()> declare_discard(CLI::App&, Globals&);
+std::function<int()> declare_run(CLI::App&, Globals&);
+std::function<int()> declare_runs(CLI::App&, Globals&);
+std::function<int()> declare_import(CLI::App&, Globals&);
+std::function<int()> declare_set_aside(CLI::App&, Globals&);
+std::function<int()> declare_restore(CLI::App&, Globals&);
+std::function<int()> declare_fit(CLI::App&, Globals&);
+std::function<int()> declare_trust(CLI::App&, Globals&);
+std::function<int()> declare_rank(CLI::App&, Globals&);
+std::function<int()> declare_predict(CLI::App&, Globals&);
+std::function<int()> declare_extremes(CLI::App&, Globals&);
+std::function<int()> declare_seek(CLI::App&, Globals&);
+std::function<int()> declare_confirm(CLI::App&, Globals&);
+std::function<int()> declare_draw(CLI::App&, Globals&);
+std::function<int()> declare_demo(CLI::App&, Globals&);
+
+const std::vector<Verb>& verbs() {
+  static const std::vector<Verb> all = {
+      {"init", "make a study folder: empty-handed, from a table, or a demo", declare_init},
+      {"check", "read the study file and say what it means, or all that is wrong", declare_check},
+      {"plan", "choose runs", declare_plan},
+      {"discard", "remove the planned runs of a batch", declare_discard},
+      {"run", "compute what is planned; can be stopped and started again", declare_run},
+      {"runs", "the table of runs", declare_runs},
+      {"import", "bring in a table of runs", declare_import},
+      {"set-aside", "leave runs out, with a reason", declare_set_aside},
+      {"restore", "take runs back in", declare_restore},
+      {"fit", "fit a surrogate for each response", declare_fit},
+      {"trust", "how far each surrogate can be believed", declare_trust},
+      {"rank", "which parameters matter", declare_rank},
+      {"predict", "ask the surrogates", declare_predict},
+      {"extremes", "smallest and largest value of each response, and where", declare_extremes},
+      {"seek", "search the surrogates for the settings wanted", declare_seek},
+      {"confirm", "run the solver at settings found, and compare", declare_confirm},
+      {"draw", "one figure", declare_draw},
+      {"demo", "the whole loop on the buoy", declare_demo},
+  };
+  return all;
+}
+
+}  // namespace renth::cli

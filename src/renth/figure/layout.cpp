@@ -1,0 +1,51 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <renth/figure/layout.hpp>
+#include <renth/study/tables.hpp>
+
+namespace renth {
+namespace {
+
+void words(Gnuplot& g, const std::string& title, const std::string& subtitle) {
+  g.line(fmt::format("set label 1001 {} at screen 0.03, screen 0.963 left font ',17' tc rgb '{}' front", quote(title), colour::ink));
+  g.line(fmt::format("set label 1002 {} at screen 0.03, screen 0.922 left font ',12' tc rgb '#5a6570' front", quote(subtitle)));
+}
+
+}  // namespace
+
+void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle) {
+  const int columns = panels <= 1 ? 1 : panels <= 4 ? 2 : 3, rows = (panels + columns - 1) / columns;
+  g.line(fmt::format("set multiplot layout {},{} margins 0.075,0.975,0.09,0.85 spacing {},{}", rows, columns, columns > 2 ? 0.06 : 0.09, rows > 2 ? 0.115 : 0.14));
+  words(g, title, subtitle);
+}
+
+void end_panels(Gnuplot& g) { g.line("unset multiplot"); }
+
+void head(Gnuplot& g, const std::string& title, const std::string& subtitle) {
+  words(g, title, subtitle);
+  g.line("set tmargin at screen 0.87\nset lmargin at screen 0.09\nset rmargin at screen 0.86\nset bmargin at screen 0.11");
+}
+
+std::string axis_label(const std::string& title, const std::string& unit) {
+  return unit.empty() ? title : title + " [" + unit + "]";
+}
+
+std::string held_values(const Study& study, const Eigen::VectorXd& at, const std::vector<Eigen::Index>& without) {
+  std::string out;
+  for (Eigen::Index j = 0; j < study.space.size(); ++j) {
+    if (std::find(without.begin(), without.end(), j) != without.end()) continue;
+    const Parameter& p = study.space[j];
+    if (!out.empty()) out += ", ";
+    out += p.is_choice() ? p.title() + " " + p.choices[static_cast<std::size_t>(at[j])] : p.title() + " " + pretty(at[j], 5) + (p.unit.empty() ? "" : " " + p.unit);
+  }
+  return out;
+}
+
+double round_step(double x) {
+  const double power = std::pow(10, std::floor(std::log10(x))), lead = x / power;
+  return power * (lead < 1.5 ? 1 : lead < 3.5 ? 2 : lead < 7.5 ? 5 : 10);
+}
+
+}  // namespace renth

@@ -1,0 +1,24 @@
+// Laying out panels, and the words on them.
+#pragma once
+#include <renth/figure/gnuplot.hpp>
+#include <renth/study/results.hpp>
+
+namespace renth {
+
+/// Opens a multiplot of `panels` panels with a title and a quieter line below it.
+void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle);
+void end_panels(Gnuplot& g);
+
+/// A title and a quieter second line for a figure of one panel.
+void head(Gnuplot& g, const std::string& title, const std::string& subtitle);
+
+/// "float radius [m]".
+std::string axis_label(const std::string& title, const std::string& unit);
+
+/// Held values: "draft 3 m, hull steel", without the parameters in `without`.
+std::string held_values(const Study& study, const Eigen::VectorXd& at, const std::vector<Eigen::Index>& without);
+
+/// A round number near x, for contour steps: 1, 2 or 5 times a power of ten.
+double round_step(double x);
+
+}  // namespace renth

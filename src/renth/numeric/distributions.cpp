@@ -1,0 +1,36 @@
+#include <boost/math/distributions/fisher_f.hpp>
+#include <boost/math/distributions/normal.hpp>
+#include <boost/math/distributions/students_t.hpp>
+#include <cmath>
+#include <limits>
+#include <renth/numeric/distributions.hpp>
+
+namespace renth {
+namespace {
+constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
+}
+
+double student_t_width(double level, double df) {
+  if (!(df > 0) || !(level > 0 && level < 1)) return undefined;
+  const double tail = (1 - level) / 2;
+  if (std::isinf(df)) return boost::math::quantile(complement(boost::math::normal(), tail));
+  return boost::math::quantile(complement(boost::math::students_t(df), tail));
+}
+
+double student_t_two_sided(double t, double df) {
+  if (!(df > 0) || std::isnan(t)) return undefined;
+  if (std::isinf(t)) return 0;
+  return 2 * boost::math::cdf(complement(boost::math::students_t(df), std::abs(t)));
+}
+
+double fisher_f_upper(double f, double df1, double df2) {
+  if (!(df1 > 0) || !(df2 > 0) || std::isnan(f)) return undefined;
+  if (std::isinf(f)) return 0;
+  return boost::math::cdf(complement(boost::math::fisher_f(df1, df2), f));
+}
+
+double normal_cdf(double z) {
+  return 0.5 * std::erfc(-z / std::sqrt(2.0));
+}
+
+}  // namespace renth

@@ -1,0 +1,19 @@
+// Quantiles and tail probabilities, by Boost.Math, with the limits that statistics needs.
+#pragma once
+
+namespace renth {
+
+/// Two-sided Student t quantile: t with P(|T| ≤ t) = level. `df` may be infinite (normal) and NaN
+/// or ≤ 0 gives NaN, so that an interval without an error estimate is undefined, not wrong.
+double student_t_width(double level, double df);
+
+/// P(|T| > |t|) for Student's t with `df` degrees of freedom; NaN where undefined.
+double student_t_two_sided(double t, double df);
+
+/// P(F > f) for Fisher's F; NaN where undefined.
+double fisher_f_upper(double f, double df1, double df2);
+
+/// Standard normal distribution function.
+double normal_cdf(double z);
+
+}  // namespace renth

@@ -1,0 +1,30 @@
+// Parallel loops whose results do not depend on the number of threads.
+#pragma once
+#include <cstdint>
+#include <functional>
+
+namespace renth {
+
+/// Calls body(0) … body(count − 1), each once, on the threads that oneTBB offers (limit them with
+/// ParallelLimit). Bodies write to their own slots; whoever adds slots up does so in order
+/// afterwards, which is what keeps results the same on any number of threads. The first exception
+/// is thrown on to the caller.
+void parallel_for(std::int64_t count, const std::function<void(std::int64_t)>& body);
+
+/// While it lives, parallel loops of the whole process use at most `threads` threads (0: as many
+/// as there are cores), and BLAS one: a threaded BLAS sums in an order that varies.
+///
+/// Process-wide, therefore for a program's main function; the library never creates one.
+class ParallelLimit {
+ public:
+  explicit ParallelLimit(int threads = 0);
+  ~ParallelLimit();
+  ParallelLimit(const ParallelLimit&) = delete;
+  ParallelLimit& operator=(const ParallelLimit&) = delete;
+
+ private:
+  void* control_;
+  int blas_threads_;
+};
+
+}  // namespace renth

@@ -1,0 +1,159 @@
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <renth/numeric/distributions.hpp>
+#include <renth/quality/quality.hpp>
+#include <renth/surrogate/along.hpp>
+#include <renth/surrogate/polynomial.hpp>
+
+namespace renth {
+namespace {
+
+constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
+
+/// Sums over the finite entries of one output.
+struct Sums {
+  double total = 0, error = 0, worst = 0, percent = 0;
+  int count = 0;
+
+  static Sums of(const Eigen::VectorXd& y, const Eigen::VectorXd& predicted, double mean, double largest) {
+    Sums s;
+    for (Eigen::Index i = 0; i < y.size(); ++i) {
+      if (!std::isfinite(y[i])) continue;
+      const double e = y[i] - predicted[i];
+      s.total += (y[i] - mean) * (y[i] - mean);
+      s.error += e * e;
+      s.worst = std::max(s.worst, std::abs(e));
+      s.percent += percent_error(std::abs(e), y[i], largest);
+      ++s.count;
+    }
+    return s;
+  }
+  void add(const Sums& o) {
+    total += o.total;
+    error += o.error;
+    worst = std::max(worst, o.worst);
+    percent += o.percent;
+    count += o.count;
+  }
+  double r2() const { return total > 0 ? 1 - error / total : undefined; }
+  double rmse() const { return count > 0 ? std::sqrt(error / count) : undefined; }
+};
+
+double mean_of(const Eigen::VectorXd& y) {
+  double sum = 0;
+  int n = 0;
+  for (const double v : y)
+    if (std::isfinite(v)) sum += v, ++n;
+  return n > 0 ? sum / n : undefined;
+}
+double largest_of(const Eigen::VectorXd& y) {
+  double most = 0;
+  for (const double v : y)
+    if (std::isfinite(v)) most = std::max(most, std::abs(v));
+  return most;
+}
+
+/// Pure error of replicates: sum of squares and degrees of freedom.
+struct PureError {
+  double ss = 0;
+  int df = 0, groups = 0;
+};
+PureError pure_error(const Data& data) {
+  const std::vector<int> group = replicate_groups(data);
+  PureError out;
+  if (group.empty()) return out;
+  out.groups = *std::max_element(group.begin(), group.end()) + 1;
+  std::vector<double> sum(out.groups, 0), count(out.groups, 0);
+  const Eigen::VectorXd y = data.outputs.col(0);
+  for (std::size_t i = 0; i < group.size(); ++i) sum[group[i]] += y[i], count[group[i]] += 1;
+  for (std::size_t i = 0; i < group.size(); ++i) out.ss += std::pow(y[i] - sum[group[i]] / count[group[i]], 2);
+  out.df = static_cast<int>(group.size()) - out.groups;
+  return out;
+}
+
+CheckQuality on_check(const Surrogate& surrogate, const Data& check, double level) {
+  CheckQuality out;
+  const Prediction p = predict_parallel(surrogate, check.inputs, {.variance = true});
+  const Intervals bounds = surrogate.intervals(p, level);
+  Sums sums;
+  int inside = 0;
+  for (Eigen::Index k = 0; k < check.outputs.cols(); ++k) {
+    const Eigen::VectorXd y = check.outputs.col(k);
+    sums.add(Sums::of(y, p.mean.col(k), mean_of(y), largest_of(y)));
+    for (Eigen::Index i = 0; i < y.size(); ++i) {
+      // Rounding must not throw out a run that an interpolating model meets.
+      const double slack = 1e-9 * (std::abs(y[i]) + std::abs(p.mean(i, k)));
+      inside += y[i] >= bounds.prediction_low(i, k) - slack && y[i] <= bounds.prediction_high(i, k) + slack;
+    }
+  }
+  out.runs = static_cast<int>(check.size());
+  out.r2 = sums.r2();
+  out.rmse = sums.rmse();
+  out.max_abs_error = sums.worst;
+  out.mean_abs_percent = sums.percent / sums.count;
+  out.inside = static_cast<double>(inside) / sums.count;
+  return out;
+}
+
+/// What only a single polynomial has.
+void polynomial_figures(const Polynomial& model, const Data& data, const Sums& fitted, Quality& q) {
+  const double n = q.runs, df = model.state().degrees_of_freedom;
+  q.residual_degrees_of_freedom = df;
+  q.sigma = std::sqrt(model.state().sigma2);
+  q.r2_adjusted = df > 0 && fitted.total > 0 ? 1 - (fitted.error / df) / (fitted.total / (n - 1)) : undefined;
+  const Eigen::VectorXd residual = data.outputs.col(0) - model.predict(data.inputs).mean;
+  const Eigen::VectorXd h = model.leverage(data.inputs);
+  q.press = 0;
+  for (Eigen::Index i = 0; i < h.size(); ++i) {
+    const double left = 1 - h[i];
+    q.press += left > 1e-10 ? std::pow(residual[i] / left, 2) : undefined;
+  }
+  q.r2_predicted = fitted.total > 0 ? 1 - q.press / fitted.total : undefined;
+  const PureError pure = pure_error(data);
+  const double lack_df = df - pure.df;
+  if (pure.df > 0 && lack_df > 0) {
+    const double f = (std::max(0.0, fitted.error - pure.ss) / lack_df) / (pure.ss / pure.df);
+    q.lack_of_fit_p = fisher_f_upper(f, lack_df, pure.df);
+  }
+}
+
+}  // namespace
+
+double percent_error(double error, double value, double largest) {
+  if (error == 0) return 0;
+  return 100 * error / std::max(std::abs(value), 0.01 * largest);
+}
+
+Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv, const Data* check,
+                        double level) {
+  Quality q;
+  q.runs = static_cast<int>(data.size());
+  q.folds = cv.folds.count;
+  const Prediction p = predict_parallel(surrogate, data.inputs, {.variance = true});
+  Sums fitted, crossed;
+  for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {
+    const Eigen::VectorXd y = data.outputs.col(k);
+    const Sums f = Sums::of(y, p.mean.col(k), mean_of(y), largest_of(y));
+    const Sums c = Sums::of(y, cv.predicted.col(k), mean_of(y), largest_of(y));
+    fitted.add(f);
+    crossed.add(c);
+    if (data.outputs.cols() > 1) q.along.push_back({f.r2(), c.r2(), c.rmse()});
+  }
+  q.r2 = fitted.r2();
+  q.rmse = fitted.rmse();
+  q.max_abs_error = fitted.worst;
+  q.mean_abs_percent = fitted.percent / fitted.count;
+  q.q2 = crossed.r2();
+  q.rmse_cv = crossed.rmse();
+  q.sigma = std::sqrt(p.noise_variance.mean());
+  q.r2_adjusted = q.r2_predicted = q.press = q.lack_of_fit_p = undefined;
+  q.residual_degrees_of_freedom = p.degrees_of_freedom;
+  if (data.outputs.cols() == 1 && fitted.total > 0) q.reachable = 1 - pure_error(data).ss / fitted.total;
+  if (const auto* polynomial = dynamic_cast<const Polynomial*>(&surrogate))
+    polynomial_figures(*polynomial, data, fitted, q);
+  if (check && check->size() > 0) q.check = on_check(surrogate, *check, level);
+  return q;
+}
+
+}  // namespace renth

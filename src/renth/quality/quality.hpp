@@ -1,0 +1,69 @@
+// How well a surrogate describes its runs and predicts others, and the verdict in one word.
+#pragma once
+#include <optional>
+#include <renth/quality/cross_validation.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+/// Figures at one axis point of a curve.
+struct AlongQuality {
+  double r2 = 0, q2 = 0, rmse = 0;
+};
+
+/// Figures on runs kept apart.
+struct CheckQuality {
+  int runs = 0;
+  double r2 = 0, rmse = 0, max_abs_error = 0, mean_abs_percent = 0;
+  double inside = 0;  ///< share of the runs inside their prediction intervals
+};
+
+/// Goodness of fit. NaN where undefined. For a curve, sums run over all axis points, each about its
+/// own mean.
+struct Quality {
+  int runs = 0;
+  double r2 = 0;                ///< 1 − SSE/SST on the fitted runs
+  double r2_adjusted = 0;       ///< 1 − (SSE/(n − p))/(SST/(n − 1)); polynomials
+  double r2_predicted = 0;      ///< 1 − PRESS/SST; polynomials
+  double press = 0;             ///< Σ (e_i/(1 − h_i))² (D. M. Allen, Technometrics 16, 1974); polynomials
+  double sigma = 0;             ///< residual standard deviation; of a kriging, that of its noise
+  double rmse = 0, max_abs_error = 0, mean_abs_percent = 0;  ///< on the fitted runs
+  double q2 = 0;                ///< 1 − Σ(cross-validated residual)²/SST, mean over all runs
+  double rmse_cv = 0;
+  int folds = 0;
+  std::vector<AlongQuality> along;  ///< one an axis point; empty for a single number
+  std::optional<CheckQuality> check;
+
+  // What the verdict needs besides.
+  double residual_degrees_of_freedom = 0;  ///< n − p of a polynomial, else n − 1
+  double reachable = 1;                    ///< 1 − SS pure error/SST
+  double lack_of_fit_p = 0;                ///< F test of lack of fit against pure error; polynomials
+};
+
+/// \param check  runs never fitted, or nullptr.
+/// \param level  of the intervals whose coverage is counted.
+Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv, const Data* check,
+                        double level = 0.95);
+
+/// Error of a prediction as a percentage of the value; below one hundredth of the largest value
+/// that occurs, of that hundredth, so that values near zero do not count as endless.
+double percent_error(double error, double value, double largest);
+
+enum class Verdict { good, usable, weak, unfit };
+std::string_view name(Verdict verdict);
+
+/// The verdict with its reasons and what to do next, in sentences.
+struct Judgement {
+  Verdict verdict = Verdict::unfit;
+  std::vector<std::string> reasons, next;
+};
+
+/// The worse of Q² and R² on check runs, as a share of what replicates say can be reached: from 0.95
+/// good, from 0.8 usable, from 0.5 weak, else unfit. A step down each for significant lack of fit
+/// (p < 0.01) in a noisy study, R² adjusted − Q² above 0.2, fewer than four residual degrees of
+/// freedom, and fewer than 80 % of the check runs inside their intervals. No residual degrees of
+/// freedom: unfit.
+Judgement judge(const Quality& quality, bool noisy, std::string_view kind);
+
+}  // namespace renth

@@ -1,0 +1,137 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <renth/search/seek.hpp>
+#include <renth/space/features.hpp>
+
+namespace renth {
+
+double Ramp::operator()(double y) const {
+  if (aim == Goal::Aim::target) {
+    if (y == target) return 1;
+    const double edge = y < target ? low : high;
+    return std::clamp((y - edge) / (target - edge), 0.0, 1.0);
+  }
+  return std::clamp((y - zero) / (one - zero), 0.0, 1.0);
+}
+
+double Ramp::outside(double y) const {
+  if (aim == Goal::Aim::target) return std::max({0.0, (low - y) / (high - low), (y - high) / (high - low)});
+  return std::max(0.0, (zero - y) / (one - zero));
+}
+
+Extremes extremes(const Space& space, const Responses& responses, int response, const MaximiseOptions& options, Seed seed) {
+  const auto side = [&](double sign) {
+    Maximum best = maximise(space, [&, sign](Points x) { return Eigen::VectorXd(sign * responses(x).col(response)); }, options, seed).front();
+    best.value *= sign;
+    return best;
+  };
+  return {side(-1), side(1)};
+}
+
+namespace {
+
+Ramp ramp_of(const Goal& goal, const Extremes& range) {
+  Ramp r;
+  r.aim = goal.aim;
+  const double low = range.smallest.value, high = range.largest.value;
+  const double width = std::max(high - low, 1e-12 * std::max(1.0, std::abs(high)));
+  if (goal.aim == Goal::Aim::maximise) {
+    r.zero = std::isfinite(goal.accept_min) ? goal.accept_min : low;
+    r.one = high > r.zero ? high : r.zero + width;
+  } else if (goal.aim == Goal::Aim::minimise) {
+    r.zero = std::isfinite(goal.accept_max) ? goal.accept_max : high;
+    r.one = low < r.zero ? low : r.zero - width;
+  } else {
+    r.target = goal.target;
+    r.low = std::isfinite(goal.accept_min) ? goal.accept_min : std::min(low, goal.target - width);
+    r.high = std::isfinite(goal.accept_max) ? goal.accept_max : std::max(high, goal.target + width);
+  }
+  return r;
+}
+
+/// Figures of merit of one point; `order` puts feasible before infeasible, wanted before unwanted.
+struct Score {
+  double violation = 0, desirability = 1, outside = 0;
+  double order() const {
+    if (violation > 0) return -2 - violation;
+    return desirability > 0 ? desirability : -outside / (1 + outside);
+  }
+};
+
+Score score(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Eigen::VectorXd& point, const Eigen::VectorXd& y) {
+  Score s;
+  for (const Constraint& c : problem.constraints) {
+    const double margin = c.margin(point.data(), y.data());
+    if (!(margin >= 0)) s.violation += std::isfinite(margin) ? -margin / c.scale : 1e3;
+  }
+  double log_sum = 0, weights = 0;
+  for (std::size_t g = 0; g < problem.goals.size(); ++g) {
+    const double value = y[problem.goals[g].response], d = ramps[g](value);
+    weights += problem.goals[g].weight;
+    log_sum += problem.goals[g].weight * std::log(d);
+    s.outside += problem.goals[g].weight * ramps[g].outside(value);
+  }
+  s.desirability = weights > 0 ? std::exp(log_sum / weights) : 1;
+  return s;
+}
+
+std::vector<std::string> limits_of(const SeekProblem& problem, const Proposal& p) {
+  std::vector<std::string> out;
+  for (const Constraint& c : problem.constraints) {
+    const double margin = c.margin(p.point.data(), p.responses.data());
+    if (margin < 0.01 * c.scale) out.push_back(margin < 0 ? "violated: " + c.text : c.text);
+  }
+  for (const Limit& limit : problem.space.limits()) {
+    const double at_nominal = std::abs(limit.margin(problem.space.nominal().data()));
+    if (limit.margin(p.point.data()) <= 0.01 * std::max(at_nominal, 1e-9)) out.push_back(limit.text);
+  }
+  for (Eigen::Index j = 0; j < problem.space.size(); ++j) {
+    const Parameter& q = problem.space[j];
+    if (q.is_choice()) continue;
+    const double spare = 1e-6 * (q.high - q.low);
+    if (p.point[j] <= q.low + spare) out.push_back(fmt::format("{} at the low end of its span", q.name));
+    if (p.point[j] >= q.high - spare) out.push_back(fmt::format("{} at the high end of its span", q.name));
+  }
+  return out;
+}
+
+}  // namespace
+
+SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed seed) {
+  SeekResult out;
+  MaximiseOptions whole = options.search;
+  whole.hold.clear();  // ramps belong to the region, not to what is held today
+  for (const Goal& goal : problem.goals)
+    out.ramps.push_back(ramp_of(goal, extremes(problem.space, problem.responses, goal.response, whole, seed)));
+
+  const Merit merit = [&](Points x) {
+    const Eigen::MatrixXd y = problem.responses(x);
+    Eigen::VectorXd value(x.rows());
+    for (Eigen::Index i = 0; i < x.rows(); ++i) value[i] = score(problem, out.ramps, x.row(i).transpose(), y.row(i).transpose()).order();
+    return value;
+  };
+  std::vector<Eigen::VectorXd> taken;
+  for (const Maximum& end : maximise(problem.space, merit, options.search, seed)) {
+    if (static_cast<int>(out.proposals.size()) >= options.proposals) break;
+    const Eigen::VectorXd f = features(problem.space, end.point.transpose()).transpose();
+    if (std::any_of(taken.begin(), taken.end(), [&](const Eigen::VectorXd& t) { return (t - f).norm() < 0.1; })) continue;
+    Proposal p;
+    p.point = end.point;
+    p.responses = problem.responses(end.point.transpose()).row(0).transpose();
+    const Score s = score(problem, out.ramps, p.point, p.responses);
+    p.feasible = s.violation == 0;
+    p.desirability = p.feasible ? s.desirability : 0;
+    for (std::size_t g = 0; g < problem.goals.size(); ++g) p.of_goal.push_back(out.ramps[g](p.responses[problem.goals[g].response]));
+    p.limited_by = limits_of(problem, p);
+    // A proposal that breaks a constraint has no place behind one that holds all.
+    if (!p.feasible && out.feasible) break;
+    out.feasible = out.feasible || p.feasible;
+    taken.push_back(f);
+    out.proposals.push_back(std::move(p));
+  }
+  return out;
+}
+
+}  // namespace renth

@@ -1,0 +1,126 @@
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <renth/numeric/distributions.hpp>
+#include <renth/numeric/parallel.hpp>
+#include <renth/sensitivity/rank.hpp>
+#include <renth/space/region.hpp>
+
+namespace renth {
+namespace {
+
+/// Everything estimated, in one vector: share, first, total a parameter, then pairs.
+Eigen::VectorXd flatten(const VarianceShares& s) {
+  const auto d = static_cast<Eigen::Index>(s.parameters.size());
+  Eigen::VectorXd out(3 * d + d * (d - 1) / 2);
+  Eigen::Index at = 0;
+  for (const Share& p : s.parameters) {
+    out[at++] = p.share;
+    out[at++] = p.first;
+    out[at++] = p.total;
+  }
+  for (Eigen::Index i = 0; i < d; ++i)
+    for (Eigen::Index j = i + 1; j < d; ++j) out[at++] = s.pairs(i, j);
+  return out;
+}
+
+/// Does the mean response rise, fall, or both, as one parameter goes through its range?
+std::string direction(const Space& space, const Evaluate& whole, Eigen::Index j, Seed seed) {
+  if (space[j].is_choice()) return "mixed";
+  constexpr int steps = 11, averaged = 512;
+  const Eigen::MatrixXd base = sample_region(space, averaged, Values::physical, seed, "direction");
+  std::vector<double> curve;
+  for (int s = 0; s < steps; ++s) {
+    std::vector<Eigen::Index> kept;
+    Eigen::MatrixXd x = base;
+    x.col(j).setConstant(space.from_unit(j, (s + 0.5) / steps, false));
+    for (Eigen::Index i = 0; i < x.rows(); ++i)
+      if (space.allows(x.row(i).transpose())) kept.push_back(i);
+    if (kept.empty()) continue;
+    curve.push_back(whole(x(kept, Eigen::all)).mean());
+  }
+  if (curve.size() < 2) return "mixed";
+  double up = 0, down = 0;
+  for (std::size_t s = 1; s < curve.size(); ++s) (curve[s] > curve[s - 1] ? up : down) += std::abs(curve[s] - curve[s - 1]);
+  if (down <= 0.05 * up) return "up";
+  if (up <= 0.05 * down) return "down";
+  return "mixed";
+}
+
+}  // namespace
+
+Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::vector<Evaluate>& folds,
+                        const RankOptions& options, Seed seed) {
+  const Eigen::Index d = space.size();
+  // A limit that nothing in the box violates does not cut it.
+  const bool cut = feasible_share(space, seed) < 1;
+  const auto estimate = [&](const Evaluate& f, int replicate) {
+    return cut ? shapley_effects(space, f, options.samples, seed, replicate)
+               : sobol_indices(space, f, options.samples, seed, replicate);
+  };
+  const int replicates = std::max(2, options.replicates);
+  constexpr int fold_replicates = 2;  // the same scrambles for all: their error cancels in differences
+  const auto k = static_cast<Eigen::Index>(folds.size());
+  std::vector<VarianceShares> all(static_cast<std::size_t>(replicates + k * fold_replicates));
+  parallel_for(static_cast<std::int64_t>(all.size()), [&](std::int64_t i) {
+    const std::int64_t f = i - replicates;
+    all[i] = f < 0 ? estimate(whole, static_cast<int>(i)) : estimate(folds[f / fold_replicates], static_cast<int>(f % fold_replicates));
+  });
+
+  const Eigen::Index size = flatten(all[0]).size();
+  Eigen::MatrixXd whole_values(size, replicates), fold_values = Eigen::MatrixXd::Zero(size, k);
+  Ranking out;
+  for (int r = 0; r < replicates; ++r) {
+    whole_values.col(r) = flatten(all[r]);
+    out.variance += all[r].variance / replicates;
+  }
+  for (Eigen::Index f = 0; f < k; ++f)
+    for (int r = 0; r < fold_replicates; ++r)
+      fold_values.col(f) += flatten(all[replicates + f * fold_replicates + r]) / fold_replicates;
+  const Eigen::VectorXd mean = whole_values.rowwise().mean();
+  Eigen::VectorXd variance = (whole_values.colwise() - mean).rowwise().squaredNorm() / (replicates * (replicates - 1.0));
+  double df = replicates - 1;
+  if (k > 1) {
+    const Eigen::VectorXd centre = fold_values.rowwise().mean();
+    variance += (fold_values.colwise() - centre).rowwise().squaredNorm() * (static_cast<double>(k - 1) / static_cast<double>(k));
+    df = static_cast<double>(k - 1);
+  }
+  const double width = student_t_width(options.level, df);
+  const auto bounded = [](double x) { return std::isnan(x) ? x : std::clamp(x, 0.0, 1.0); };
+  const auto interval = [&](Eigen::Index at, double& value, double& low, double& high) {
+    const double half = width * std::sqrt(variance[at]);
+    value = bounded(mean[at]);
+    low = std::min(value, bounded(mean[at] - half));
+    high = std::max(value, bounded(mean[at] + half));
+  };
+
+  out.method = cut ? "shapley" : "sobol";
+  double explained = 0;
+  for (Eigen::Index j = 0; j < d; ++j) {
+    RankedParameter p;
+    p.parameter = j;
+    interval(3 * j, p.share, p.low, p.high);
+    p.first = bounded(mean[3 * j + 1]);
+    p.total = bounded(mean[3 * j + 2]);
+    explained += p.share;
+    const double effect = cut ? p.share : p.total;
+    p.direction = effect < 0.002 ? "none" : direction(space, whole, j, seed);
+    out.parameters.push_back(p);
+  }
+  if (!cut) {
+    Eigen::Index at = 3 * d;
+    for (Eigen::Index i = 0; i < d; ++i)
+      for (Eigen::Index j = i + 1; j < d; ++j) {
+        RankedPair pair{i, j, 0, 0, 0};
+        interval(at++, pair.share, pair.low, pair.high);
+        explained += pair.share;
+        out.interactions.push_back(pair);
+      }
+    out.unexplained = std::max(0.0, 1 - explained);
+  }
+  std::stable_sort(out.parameters.begin(), out.parameters.end(), [](const auto& a, const auto& b) { return a.share > b.share; });
+  std::stable_sort(out.interactions.begin(), out.interactions.end(), [](const auto& a, const auto& b) { return a.share > b.share; });
+  return out;
+}
+
+}  // namespace renth

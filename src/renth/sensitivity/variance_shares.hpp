@@ -1,0 +1,43 @@
+// How much of a response's variance each parameter is responsible for.
+#pragma once
+#include <Eigen/Core>
+#include <functional>
+#include <renth/numeric/random.hpp>
+#include <renth/space/space.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+/// Values of a response at m points (m × q); must be re-entrant.
+using Evaluate = std::function<Eigen::MatrixXd(Points)>;
+
+/// Shares of one parameter; estimates may differ from the truth by their standard error.
+struct Share {
+  double share = 0, first = 0, total = 0;
+};
+
+/// Shares of variance, of a response or summed over the points of a curve (F. Gamboa, A. Janon,
+/// T. Klein, A. Lagnoux, Electronic J. Statistics 8, 2014, for several outputs).
+struct VarianceShares {
+  std::vector<Share> parameters;  ///< d
+  Eigen::MatrixXd pairs;          ///< d × d, upper triangle: share of each interaction of two
+  double variance = 0;            ///< of the response over the region
+};
+
+/// Sobol' indices over the box, inputs independent and uniform, levels and choices equally likely;
+/// `share` is the first-order index. First order and pairs by A. Saltelli, Computer Physics Communications
+/// 145, 2002, equations 12–16 (product form, centred), totals by M. J. W. Jansen, same journal 117,
+/// 1999. Base points: `samples` scrambled Sobol' points of 2d dimensions, scramble number `replicate`.
+VarianceShares sobol_indices(const Space& space, const Evaluate& response, int samples, Seed seed, int replicate);
+
+/// Shapley effects over the region that the limits leave (A. B. Owen, SIAM/ASA J. Uncertainty
+/// Quantification 2, 2014; cost function E Var(Y | X₋ᵤ) of E. Song, B. L. Nelson, J. Staum, same
+/// journal 4, 2016): shares that add up to one although the parameters are not independent. All
+/// subsets up to eight parameters, else random orders. `first` and `total` are NaN.
+///
+/// Conditional points come by rejection; where 200 tries miss, by one step of slice sampling with
+/// a shrinking box (R. M. Neal, Annals of Statistics 31, 2003, section 5.1).
+VarianceShares shapley_effects(const Space& space, const Evaluate& response, int samples, Seed seed, int replicate);
+
+}  // namespace renth

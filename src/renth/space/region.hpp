@@ -1,0 +1,50 @@
+// The region: every setting that the limits allow. One sampler and one rule of "inside" for all.
+#pragma once
+#include <Eigen/Core>
+#include <renth/numeric/random.hpp>
+#include <renth/space/space.hpp>
+#include <string_view>
+
+namespace renth {
+
+/// Which values a sampled point may have.
+enum class Values {
+  physical,  ///< spans uniform, steps and sizes ignored, each level and choice equally likely
+  settable,  ///< only what can be set, each settable value equally likely
+};
+
+/// `count` independent points, uniform over the region, in natural units (count × d).
+///
+/// Plain rejection from the box, so exact; the points are the same on any number of threads.
+/// \throws Error  the limits leave less than about one millionth of the box.
+Eigen::MatrixXd sample_region(const Space& space, Eigen::Index count, Values values, Seed seed,
+                              std::string_view purpose);
+
+/// The share of the box that the limits leave, from 20 000 points; 1 without limits.
+double feasible_share(const Space& space, Seed seed);
+
+/// The part of the region that a set of runs covers, and so where a surrogate made from them may
+/// be asked.
+///
+/// A point is inside if every choice it takes was run, no numeric value lies beyond the runs'
+/// smallest and largest by more than one part in n of their range (the gap that n runs leave at
+/// the ends), and either it is no farther from its nearest run than some run is from its own
+/// nearest, or it lies in the convex hull of the runs. Distances are Euclidean in the unit cube.
+class Coverage {
+ public:
+  Coverage() = default;
+  /// \param runs  n × d, natural units; those that surrogates are fitted to.
+  Coverage(const Space& space, Points runs);
+  bool inside(const Eigen::VectorXd& point) const;
+  /// Distance in the unit cube to the nearest run.
+  double distance(const Eigen::VectorXd& point) const;
+
+ private:
+  bool in_hull(const Eigen::VectorXd& point) const;
+  Space space_;
+  Eigen::MatrixXd runs_;   // features × n
+  Eigen::VectorXd least_, most_;
+  double reach_ = 0;
+};
+
+}  // namespace renth

@@ -1,0 +1,143 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+#include <limits>
+#include <renth/error.hpp>
+#include <renth/space/space.hpp>
+#include <set>
+
+namespace renth {
+namespace {
+
+/// The decimal of twelve digits next to `value`, so that low + k·step prints as people write it.
+double tidy(double value) {
+  return std::strtod(fmt::format("{:.12g}", value).c_str(), nullptr);
+}
+
+void check(const Parameter& p) {
+  const std::string where = "parameter " + p.name;
+  if (p.is_choice()) {
+    if (p.choices.size() < 2) throw Error("a choice needs at least two names", where, "add one, or make it fixed");
+    return;
+  }
+  if (!(std::isfinite(p.low) && std::isfinite(p.high) && p.low < p.high))
+    throw Error(fmt::format("the span {} … {} is empty or reversed", p.low, p.high), where, "give low < high");
+}
+
+}  // namespace
+
+int Parameter::settable_count() const {
+  if (is_choice()) return static_cast<int>(choices.size());
+  if (!values.empty()) return static_cast<int>(values.size());
+  if (step > 0) return static_cast<int>(std::floor((high - low) / step * (1 + 1e-12) + 1e-9)) + 1;
+  return 0;
+}
+
+double Parameter::settable(int i) const {
+  if (is_choice()) return i;
+  if (!values.empty()) return values[static_cast<std::size_t>(i)];
+  return tidy(low + i * step);
+}
+
+double Parameter::snap(double value) const {
+  const int count = settable_count();
+  if (count == 0) return std::clamp(value, low, high);
+  if (is_choice()) return std::clamp(std::round(value), 0.0, count - 1.0);
+  if (values.empty()) return settable(static_cast<int>(std::clamp(std::round((value - low) / step), 0.0, count - 1.0)));
+  return *std::min_element(values.begin(), values.end(),
+                           [&](double a, double b) { return std::abs(a - value) < std::abs(b - value); });
+}
+
+Space::Space(std::vector<Parameter> parameters, std::vector<Limit> limits)
+    : parameters_(std::move(parameters)), limits_(std::move(limits)) {
+  std::set<std::string> names;
+  for (const Parameter& p : parameters_) {
+    check(p);
+    if (!names.insert(p.name).second)
+      throw Error("two parameters have one name", "parameter " + p.name, "rename one of them");
+  }
+}
+
+std::optional<Eigen::Index> Space::find(std::string_view name) const {
+  for (Eigen::Index i = 0; i < size(); ++i)
+    if ((*this)[i].name == name) return i;
+  return std::nullopt;
+}
+
+double Space::coded(Eigen::Index parameter, double natural) const {
+  const Parameter& p = (*this)[parameter];
+  if (p.is_choice()) return natural;
+  return (natural - p.low - (p.high - natural)) / (p.high - p.low);
+}
+
+double Space::natural(Eigen::Index parameter, double coded) const {
+  const Parameter& p = (*this)[parameter];
+  if (p.is_choice()) return coded;
+  return 0.5 * (p.low * (1 - coded) + p.high * (1 + coded));
+}
+
+Eigen::MatrixXd Space::to_coded(Points natural) const {
+  Eigen::MatrixXd out(natural.rows(), natural.cols());
+  for (Eigen::Index j = 0; j < size(); ++j)
+    for (Eigen::Index i = 0; i < natural.rows(); ++i) out(i, j) = coded(j, natural(i, j));
+  return out;
+}
+
+Eigen::MatrixXd Space::to_unit(Points natural) const {
+  Eigen::MatrixXd out(natural.rows(), natural.cols());
+  for (Eigen::Index j = 0; j < size(); ++j) {
+    const Parameter& p = (*this)[j];
+    if (p.is_choice())
+      out.col(j) = (natural.col(j).array() + 0.5) / static_cast<double>(p.choices.size());
+    else
+      out.col(j) = (natural.col(j).array() - p.low) / (p.high - p.low);
+  }
+  return out;
+}
+
+double Space::from_unit(Eigen::Index parameter, double unit, bool settable) const {
+  const Parameter& p = (*this)[parameter];
+  if (p.is_discrete() && (settable || !p.is_between())) {
+    const int count = p.settable_count();
+    return p.settable(std::clamp(static_cast<int>(std::floor(unit * count)), 0, count - 1));
+  }
+  return p.low + unit * (p.high - p.low);
+}
+
+Eigen::VectorXd Space::nominal() const {
+  Eigen::VectorXd point(size());
+  for (Eigen::Index i = 0; i < size(); ++i) point[i] = (*this)[i].nominal;
+  return point;
+}
+
+Eigen::VectorXd Space::snap(Eigen::VectorXd point) const {
+  for (Eigen::Index i = 0; i < size(); ++i) point[i] = (*this)[i].snap(point[i]);
+  return point;
+}
+
+double Space::margin(const double* point) const {
+  double least = std::numeric_limits<double>::infinity();
+  for (const Limit& limit : limits_) least = std::min(least, limit.margin(point));
+  return least;
+}
+
+Space Space::with(std::vector<Limit> more) const {
+  std::vector<Limit> all = limits_;
+  std::move(more.begin(), more.end(), std::back_inserter(all));
+  return Space(parameters_, std::move(all));
+}
+
+std::string describe(const Space& space, const Eigen::VectorXd& point) {
+  std::string text;
+  for (Eigen::Index i = 0; i < space.size(); ++i) {
+    const Parameter& p = space[i];
+    if (!text.empty()) text += ", ";
+    text += p.is_choice() ? fmt::format("{}={}", p.name, p.choices[static_cast<std::size_t>(point[i])])
+                          : fmt::format("{}={:.6g}", p.name, point[i]);
+  }
+  return text;
+}
+
+}  // namespace renth

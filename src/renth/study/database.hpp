@@ -1,0 +1,67 @@
+// A thin wrapper of SQLite: statements, transactions, errors that say what to do.
+#pragma once
+#include <cstdint>
+#include <filesystem>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+
+struct sqlite3;
+struct sqlite3_stmt;
+
+namespace renth {
+
+class Database;
+
+/// One prepared statement; bind in order, step, read columns.
+class Statement {
+ public:
+  Statement& bind(std::int64_t value);
+  Statement& bind(int value) { return bind(static_cast<std::int64_t>(value)); }
+  Statement& bind(double value);
+  Statement& bind(std::string_view text);
+  Statement& bind_optional(const std::optional<std::string>& text);
+  Statement& bind_bytes(std::string_view bytes);
+  /// True while there is a row.
+  bool step();
+  void run() { while (step()) {} }
+  std::int64_t integer(int column) const;
+  double real(int column) const;
+  std::string text(int column) const;   ///< also bytes; empty for NULL
+  bool is_null(int column) const;
+  ~Statement();
+  Statement(Statement&&) noexcept = default;
+
+ private:
+  friend class Database;
+  Statement(Database& database, sqlite3_stmt* handle) : database_(&database), handle_(handle) {}
+  struct Finalise { void operator()(sqlite3_stmt* s) const; };
+  Database* database_;
+  std::unique_ptr<sqlite3_stmt, Finalise> handle_;
+  int next_ = 1;
+};
+
+/// One connection, WAL, foreign keys, full synchronisation: what is committed survives power loss.
+///
+/// A second process waits up to ten seconds for the first to finish writing.
+class Database {
+ public:
+  /// \throws Error (machine)  cannot be opened, or is no database.
+  explicit Database(const std::filesystem::path& file);
+  Statement prepare(std::string_view sql);
+  void execute(const std::string& sql);
+  std::int64_t last_id() const;
+  /// Runs `body` in one immediate transaction: all of it or nothing. May be nested.
+  void transaction(const std::function<void()>& body);
+  [[noreturn]] void fail(const std::string& doing) const;
+
+ private:
+  struct Close { void operator()(sqlite3* s) const; };
+  std::filesystem::path file_;
+  std::unique_ptr<sqlite3, Close> handle_;
+  int depth_ = 0;
+};
+
+}  // namespace renth

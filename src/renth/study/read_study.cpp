@@ -1,0 +1,295 @@
+#include <algorithm>
+#include <fstream>
+#include <regex>
+#include <renth/study/toml_reader.hpp>
+#include <sstream>
+
+namespace renth {
+
+int edit_distance(std::string_view a, std::string_view b) {
+  std::vector<int> row(b.size() + 1);
+  for (std::size_t j = 0; j <= b.size(); ++j) row[j] = static_cast<int>(j);
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    int diagonal = row[0];
+    row[0] = static_cast<int>(i);
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      const int above = row[j];
+      row[j] = std::min({above + 1, row[j - 1] + 1, diagonal + (a[i - 1] != b[j - 1])});
+      diagonal = above;
+    }
+  }
+  return row[b.size()];
+}
+
+bool is_identifier(std::string_view name) {
+  if (name.empty() || std::isdigit(static_cast<unsigned char>(name[0]))) return false;
+  return std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
+}
+
+void read_parameters(const toml::table& root, Study& study, std::vector<Parameter>& varying, Problems& problems);
+void read_solver(const toml::table& root, Study& study, Problems& problems);
+
+namespace {
+
+/// The tables of an array such as [[limit]].
+template <class Use>
+void each_table(const toml::table& root, const std::string& key, Problems& problems, const Use& use) {
+  const toml::node* node = root.get(key);
+  if (!node) return;
+  const toml::array* array = node->as_array();
+  if (!array) return report(problems, node, key, "must be an array of tables", "write [[" + key + "]]");
+  for (const toml::node& item : *array) {
+    if (const toml::table* table = item.as_table()) use(*table);
+    else report(problems, &item, key, "must be a table", "write [[" + key + "]]");
+  }
+}
+
+/// Makes an expression, turning its error into a problem at the key.
+std::shared_ptr<const Expression> expression(TableReader& table, const std::string& key, const std::string& text,
+                                             std::vector<Symbol> symbols, bool condition) {
+  try {
+    auto e = std::make_shared<const Expression>(text, std::move(symbols), key);
+    if (e->is_condition() != condition)
+      table.problem(key, condition ? "a number where a condition is needed" : "a condition where a number is needed",
+                    condition ? "compare it: draft <= 2.2 * radius" : "write a formula");
+    else
+      return e;
+  } catch (const Error& e) {
+    table.problem(key, e.problem() + " (" + e.place() + ")", e.remedy());
+  }
+  return nullptr;
+}
+
+std::string new_name(TableReader& table, std::set<std::string>& taken, const char* what) {
+  const std::string name = table.text("name").value_or("");
+  if (name.empty()) {
+    if (!table.has("name")) table.problem("", fmt::format("a {} without a name", what), "give it  name = \"…\"");
+  } else if (!is_identifier(name)) {
+    table.problem("name", fmt::format("\"{}\" is no identifier", name), "use letters, digits and underscore; put the rest into label");
+  } else if (!taken.insert(name).second) {
+    table.problem("name", fmt::format("the name {} is used twice", name), "rename one");
+  }
+  return name;
+}
+
+void read_axes(const toml::table& root, Study& study, std::set<std::string>& taken, Problems& problems) {
+  each_table(root, "axis", problems, [&](const toml::table& t) {
+    TableReader table(t, "axis", problems);
+    Axis axis;
+    axis.name = new_name(table, taken, "axis");
+    axis.unit = table.text("unit").value_or("");
+    axis.points = table.numbers("points").value_or(std::vector<double>{});
+    if (!table.has("points")) table.problem("", "an axis without points", "give it  points = [5, 6, 7]");
+    else if (axis.points.size() < 2 || std::adjacent_find(axis.points.begin(), axis.points.end(), std::greater_equal<>()) != axis.points.end())
+      if (!axis.points.empty()) table.problem("points", "must be at least two, ascending", "sort them, each once");
+    table.finish();
+    study.axes.push_back(std::move(axis));
+  });
+}
+
+std::optional<Goal::Aim> aim_of(const std::string& word) {
+  if (word == "maximise") return Goal::Aim::maximise;
+  if (word == "minimise") return Goal::Aim::minimise;
+  return std::nullopt;
+}
+
+/// "maximise" | "minimise" | { target = 12.5 } | "none".
+void read_goal(const toml::node& node, const std::string& key, std::optional<Goal::Aim>& goal, double& target, Problems& problems) {
+  if (node.is_string()) {
+    const std::string word(node.as_string()->get());
+    goal = aim_of(word);
+    if (!goal && word != "none")
+      report(problems, &node, key, fmt::format("no goal is called \"{}\"", word), "use maximise, minimise, none or { target = 12.5 }");
+    return;
+  }
+  if (const toml::table* t = node.as_table()) {
+    TableReader table(*t, key, problems);
+    if (const auto value = table.number("target")) {
+      goal = Goal::Aim::target;
+      target = *value;
+    } else if (!table.has("target")) {
+      table.problem("", "a goal without a target", "write { target = 12.5 }");
+    }
+    table.finish();
+    return;
+  }
+  report(problems, &node, key, "must be a text or { target = … }", "use maximise, minimise, none or { target = 12.5 }");
+}
+
+void read_responses(const toml::table& root, Study& study, std::set<std::string>& taken, Problems& problems,
+                    std::vector<std::pair<std::size_t, const toml::table*>>& derived) {
+  each_table(root, "response", problems, [&](const toml::table& t) {
+    TableReader table(t, "response", problems);
+    Response r;
+    r.name = new_name(table, taken, "response");
+    r.label = table.text("label").value_or("");
+    r.unit = table.text("unit").value_or("");
+    if (const toml::node* goal = table.find("goal")) read_goal(*goal, table.path("goal"), r.goal, r.target, problems);
+    r.weight = table.number("weight").value_or(1);
+    if (r.weight <= 0) table.problem("weight", "must be above 0", "use goal = \"none\" to leave a response out");
+    if (const toml::node* node = table.find("accept")) {
+      if (const toml::table* limits = node->as_table()) {
+        TableReader accept(*limits, table.path("accept"), problems);
+        r.accept.min = accept.number("min");
+        r.accept.max = accept.number("max");
+        accept.finish();
+        if (!r.accept.min && !r.accept.max && limits->empty()) table.problem("accept", "neither min nor max", "write { min = 40.0 }");
+        if (r.accept.min && r.accept.max && *r.accept.min >= *r.accept.max) table.problem("accept", "min is not below max", "swap them");
+      } else {
+        table.problem("accept", "must be a table", "write { min = 40.0 } or { max = … }");
+      }
+    }
+    if (const auto along = table.text("along")) {
+      for (std::size_t a = 0; a < study.axes.size(); ++a)
+        if (study.axes[a].name == *along) r.axis = static_cast<int>(a);
+      if (r.axis < 0) table.problem("along", fmt::format("no axis is called \"{}\"", *along), "add [[axis]] or name one that exists");
+      if (r.goal || r.accept.min || r.accept.max)
+        table.problem("", fmt::format("{} is a curve and cannot have a goal or accept limits itself", r.name), "give them to a response derived from it, such as derive = \"max(" + r.name + ")\"");
+    }
+    if (table.find("derive")) {
+      derived.emplace_back(study.responses.size(), &t);
+      if (r.axis >= 0) table.problem("derive", "a derived response is a single number", "remove along");
+    }
+    table.finish();
+    study.responses.push_back(std::move(r));
+  });
+}
+
+void read_limits(const toml::table& root, const Study& study, std::vector<Limit>& limits, Problems& problems) {
+  each_table(root, "limit", problems, [&](const toml::table& t) {
+    TableReader table(t, "limit", problems);
+    const auto keep = table.text("keep");
+    if (!table.has("keep")) table.problem("", "a limit without keep", "write keep = \"draft <= 2.2 * radius\"");
+    table.finish();
+    if (!keep) return;
+    const auto e = expression(table, "keep", *keep, study.parameter_symbols(), true);
+    if (!e) return;
+    const std::vector<double> fixed = study.fixed_numbers();
+    const auto varying = static_cast<std::size_t>(study.space.size());
+    limits.push_back({*keep, [e, fixed, varying](const double* point) {
+                        std::vector<double> values(point, point + varying);
+                        values.insert(values.end(), fixed.begin(), fixed.end());
+                        return e->margin({values.data(), nullptr});
+                      }});
+  });
+}
+
+void read_scenarios(const toml::table& root, Study& study, Problems& problems) {
+  std::set<std::string> taken;
+  each_table(root, "scenario", problems, [&](const toml::table& t) {
+    TableReader table(t, "scenario", problems);
+    Scenario s;
+    s.name = new_name(table, taken, "scenario");
+    if (const toml::node* goals = table.find("goals")) {
+      if (const toml::table* list = goals->as_table()) {
+        for (const auto& [key, node] : *list) {
+          Scenario::Aim aim{std::string(key.str()), std::nullopt, 0};
+          const std::string path = table.path("goals." + aim.response);
+          if (study.response(aim.response) < 0) report(problems, &node, path, "no response is called " + aim.response, "name a response of the study");
+          read_goal(node, path, aim.goal, aim.target, problems);
+          s.goals.push_back(std::move(aim));
+        }
+      } else {
+        table.problem("goals", "must be a table", "write { power = \"maximise\" }");
+      }
+    }
+    if (const auto keep = table.texts("keep"))
+      for (const std::string& text : *keep)
+        if (expression(table, "keep", text, study.symbols(), true)) s.keep.push_back(text);
+    if (const toml::node* hold = table.find("hold")) {
+      if (const toml::table* list = hold->as_table()) {
+        for (const auto& [key, node] : *list) {
+          const std::string name(key.str());
+          if (node.is_number()) s.hold[name] = *node.value<double>();
+          else if (node.is_string()) s.hold[name] = std::string(node.as_string()->get());
+          else report(problems, &node, table.path("hold." + name), "must be a number or a text", "write { hull = \"steel\" }");
+        }
+        try {
+          study.point(s.hold, true, "hold");
+        } catch (const Error& e) {
+          table.problem("hold", e.problem(), e.remedy());
+        }
+      } else {
+        table.problem("hold", "must be a table", "write { hull = \"steel\" }");
+      }
+    }
+    table.finish();
+    study.scenarios.push_back(std::move(s));
+  });
+}
+
+void read_head(const toml::table& root, Study& study, Problems& problems) {
+  const toml::node* node = root.get("study");
+  if (!node || !node->is_table())
+    return report(problems, node, "study", "there is no [study] table", "begin with [study] and  name = \"…\"");
+  TableReader table(*node->as_table(), "study", problems);
+  study.name = table.text("name").value_or(study.folder.filename().string());
+  study.seed = static_cast<Seed>(table.whole("seed", 0).value_or(1));
+  table.finish();
+}
+
+}  // namespace
+
+Study parse_study(std::string_view text, const std::filesystem::path& folder) {
+  const std::string file = "study.toml";
+  toml::table root;
+  try {
+    root = toml::parse(text, file);
+  } catch (const toml::parse_error& e) {
+    const auto at = e.source().begin;
+    throw StudyError(file, {{static_cast<int>(at.line), static_cast<int>(at.column), "", "not valid TOML: " + std::string(e.description()), "correct the line"}});
+  }
+  Study study;
+  study.folder = folder;
+  Problems problems;
+  for (const auto& [key, node] : root) {
+    static const std::set<std::string> known = {"study", "parameter", "limit", "axis", "response", "scenario", "solver"};
+    const std::string word(key.str());
+    if (known.count(word)) continue;
+    std::string near;
+    for (const std::string& k : known)
+      if (edit_distance(k, word) <= 2) near = k;
+    report(problems, &node, word, "unknown table or key", near.empty() ? "known are study, parameter, limit, axis, response, scenario, solver" : "did you mean " + near + "?");
+  }
+  read_head(root, study, problems);
+  std::vector<Parameter> varying;
+  read_parameters(root, study, varying, problems);
+  std::set<std::string> taken(study.order.begin(), study.order.end());
+  if (problems.empty()) study.space = Space(varying);
+  const bool parameters_fine = problems.empty();
+  std::set<std::string> axis_names = taken;
+  read_axes(root, study, axis_names, problems);
+  std::vector<std::pair<std::size_t, const toml::table*>> derived;
+  read_responses(root, study, taken, problems, derived);
+  // With parameters that could not be read, every expression would only add noise.
+  if (parameters_fine) {
+    for (const auto& [index, table] : derived) {
+      TableReader reader(*table, "response", problems);
+      std::vector<Symbol> symbols = study.symbols();
+      const std::size_t first = symbols.size() - study.responses.size();
+      // Of derived responses only those that stand before it, so that nothing goes round in a circle.
+      for (const auto& later : derived)
+        if (later.first >= index) symbols[first + later.first].name.clear();
+      if (const auto text_of = reader.text("derive")) study.responses[index].derive = expression(reader, "derive", *text_of, symbols, false);
+    }
+    std::vector<Limit> limits;
+    read_limits(root, study, limits, problems);
+    study.space = Space(varying, limits);
+    read_scenarios(root, study, problems);
+    read_solver(root, study, problems);
+  }
+  if (!problems.empty()) throw StudyError(file, std::move(problems));
+  return study;
+}
+
+Study read_study(const std::filesystem::path& folder) {
+  const std::filesystem::path file = folder / "study.toml";
+  std::ifstream in(file, std::ios::binary);
+  if (!in)
+    throw Error("there is no study here", file.string(), "go to a study's folder, name one with -s DIR, or make one with renth init DIR");
+  std::ostringstream text;
+  text << in.rdbuf();
+  return parse_study(text.str(), folder);
+}
+
+}  // namespace renth

@@ -1,0 +1,150 @@
+// What the steps of the work come to, as plain structs; json.hpp and tables.hpp turn them into text.
+#pragma once
+#include <optional>
+#include <renth/plan/plan.hpp>
+#include <renth/quality/quality.hpp>
+#include <renth/search/seek.hpp>
+#include <renth/selection/choose.hpp>
+#include <renth/sensitivity/rank.hpp>
+#include <renth/study/store.hpp>
+#include <renth/surrogate/polynomial.hpp>
+#include <renth/study/study.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+/// Something that the analyst should know before believing a document.
+struct Note {
+  std::string code, text;
+};
+using Notes = std::vector<Note>;
+
+struct PlanResult {
+  Batch batch;
+  Plan plan;
+  std::vector<std::int64_t> ids;  ///< empty for a dry run
+  std::string why;                ///< why this method, if it was chosen here
+  Evenness evenness;
+  bool stored = false;
+  Notes notes;
+};
+
+struct RunsResult {
+  std::vector<Run> runs;
+  Notes notes;
+};
+
+struct RunSummary {
+  int done = 0, failed = 0, left = 0, adopted = 0, copied = 0;
+  bool stopped = false;
+  std::vector<std::pair<std::int64_t, std::string>> failures;  ///< run and message
+  Notes notes;
+};
+
+struct ModelResult {
+  std::string response;
+  int runs = 0;
+  std::string kind, why;
+  Judgement judgement;
+  Quality quality;
+  std::vector<Tried> tried;
+  std::vector<Coefficient> coefficients;            ///< of a polynomial
+  std::optional<NaturalPolynomial> natural;
+  double sigma2 = 0;
+};
+struct FitResult {
+  std::vector<ModelResult> models;
+  Notes notes;
+};
+
+/// One run as a surrogate sees it; curves give one row an axis point.
+struct ResidualRow {
+  std::int64_t id = 0;
+  std::string batch;
+  double at = 0;  ///< axis point of a curve
+  double observed = 0, fitted = 0, cross_validated = 0, error_percent = 0;
+};
+struct TrustResult {
+  struct OfResponse {
+    ModelResult model;
+    std::vector<ResidualRow> residuals;  ///< largest error first
+    std::vector<ResidualRow> check;      ///< check runs; fitted is the prediction, cross_validated the same
+  };
+  std::vector<OfResponse> responses;
+  Notes notes;
+};
+
+struct RankResult {
+  struct OfResponse {
+    std::string response, basis = "surrogate";
+    Ranking ranking;
+    Verdict verdict = Verdict::unfit;
+  };
+  std::vector<OfResponse> responses;
+  Notes notes;
+};
+
+/// What is predicted of one response at one point: one value, or one an axis point.
+struct PredictedResponse {
+  std::string response;
+  std::vector<double> mean, sd;
+  std::vector<double> confidence_low, confidence_high, prediction_low, prediction_high;
+  std::vector<double> calibrated_low, calibrated_high;  ///< empty: not available
+};
+struct PredictedPoint {
+  Eigen::VectorXd point;
+  bool inside = false;
+  std::vector<PredictedResponse> responses;
+};
+struct PredictResult {
+  std::vector<PredictedPoint> predictions;
+  Notes notes;
+};
+
+struct ExtremesResult {
+  struct OfResponse {
+    std::string response;
+    Extremes extremes;
+  };
+  std::vector<OfResponse> responses;
+  Notes notes;
+};
+
+struct SeekOutcome {
+  SeekResult result;
+  std::vector<int> goal_response;          ///< response of each goal
+  std::vector<PredictedPoint> predicted;   ///< one a proposal
+  std::vector<std::map<std::string, bool>> within;  ///< a proposal: response within its hard limits
+  Notes notes;
+};
+
+struct ConfirmResult {
+  struct OfResponse {
+    std::string response;
+    double predicted = 0, low = 0, high = 0;
+    std::optional<double> computed;
+    std::optional<double> error_percent;
+    std::optional<bool> inside;
+  };
+  struct OfProposal {
+    int rank = 0;
+    std::int64_t run = 0;
+    std::string status, message;
+    Eigen::VectorXd point;
+    std::vector<OfResponse> responses;
+  };
+  std::vector<OfProposal> proposals;
+  bool missed = false;  ///< some computed value lies outside its prediction interval
+  Notes notes;
+};
+
+/// What `check` understood, and what a change of the study means for runs that exist.
+struct CheckResult {
+  double feasible_share = 1;
+  int suggested = 0;
+  int planned = 0, running = 0, done = 0, failed = 0, set_aside = 0;
+  Notes notes;
+};
+
+}  // namespace renth

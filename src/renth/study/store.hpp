@@ -1,0 +1,110 @@
+// study.db: batches, runs, what they gave, and what was fitted to them.
+#pragma once
+#include <map>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <renth/plan/plan.hpp>
+#include <renth/quality/cross_validation.hpp>
+#include <renth/study/database.hpp>
+#include <renth/study/study.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+/// A set of runs planned together, with the recipe that made it.
+struct Batch {
+  std::int64_t id = 0;
+  std::string name, use = "fit", method;
+  std::map<std::string, std::string> options;
+  Seed seed = 0;
+  std::uint64_t next = 0;  ///< position after its last point in an endless sequence
+};
+
+enum class RunStatus { planned, running, done, failed };
+std::string_view name(RunStatus status);
+
+/// What a run gave for one response: one value, or one an axis point (NaN: missing) with the axis as it
+/// was then.
+struct Output {
+  std::vector<double> values, axis;
+};
+using Outputs = std::map<std::string, Output>;
+
+/// One run as stored.
+struct Run {
+  std::int64_t id = 0;
+  std::string batch, use, origin;
+  int block = 0;
+  RunStatus status = RunStatus::planned;
+  Settings settings;
+  Outputs responses;
+  std::optional<std::string> set_aside;                 ///< reason, if set aside altogether
+  std::map<std::string, std::string> response_set_aside; ///< reason, for one response
+  std::string message;
+  double seconds = 0;
+  int attempts = 0;
+};
+
+/// A fitted surrogate as stored; the latest of a response is the current one.
+struct StoredSurrogate {
+  std::int64_t id = 0;
+  std::string response, kind, options;  ///< options: TERMS and the like, as JSON
+  std::uint64_t data_hash = 0, study_hash = 0;
+  nlohmann::json tried;
+  std::string why;
+  std::shared_ptr<const Surrogate> surrogate;
+  CrossValidation cv;
+  std::vector<std::int64_t> runs;       ///< ids, in the order of the rows
+};
+
+/// A setting that `seek` proposed.
+struct StoredProposal {
+  int rank = 0;
+  Settings settings;
+};
+
+/// The store of one study. Every change is one transaction; what is committed is durable.
+///
+/// The schema carries a version (PRAGMA user_version): older stores are migrated when opened, newer
+/// ones refused.
+class Store {
+ public:
+  /// Opens or makes `folder`/study.db. \throws Error (machine).
+  explicit Store(const std::filesystem::path& folder);
+
+  /// All of `body` or nothing.
+  void transaction(const std::function<void()>& body) { db_.transaction(body); }
+
+  std::vector<Batch> batches();
+  std::optional<Batch> batch(const std::string& name);
+  /// Adds a batch with planned runs; returns their ids in order. \throws Error  the name is taken.
+  std::vector<std::int64_t> add_batch(const Batch& batch, const std::vector<Run>& runs);
+  /// Removes the planned runs of a batch, and the batch if nothing is left; returns how many.
+  int discard(const std::string& batch);
+
+  std::vector<Run> runs();
+  std::vector<Run> runs_of(const std::string& batch);
+  std::int64_t add_run(const std::string& batch, const Run& run);
+  void set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds, int attempts);
+  void set_settings(std::int64_t run, const Settings& settings);
+  void set_outputs(std::int64_t run, const Outputs& outputs);
+  void set_aside(std::int64_t run, const std::string& response, const std::optional<std::string>& why);
+
+  void save(const StoredSurrogate& surrogate);
+  std::optional<StoredSurrogate> current(const std::string& response);
+
+  void save_proposals(const std::vector<StoredProposal>& proposals, const nlohmann::json& document);
+  std::vector<StoredProposal> proposals();
+
+ private:
+  void migrate();
+  std::vector<Run> read_runs(Statement& query);
+  Database db_;
+};
+
+nlohmann::json to_json(const Settings& settings);
+Settings settings_from_json(const nlohmann::json& json);
+
+}  // namespace renth

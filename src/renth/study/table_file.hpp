@@ -1,0 +1,36 @@
+// Tables of text: reading, and writing so that they read back bit for bit.
+#pragma once
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace renth {
+
+/// A table with a header, all cells as text.
+struct TableFile {
+  struct Row {
+    int line = 0;  ///< where it stands in the file, from 1
+    std::vector<std::string> cells;
+  };
+  std::vector<std::string> header;
+  std::vector<Row> rows;
+  std::optional<std::size_t> column(std::string_view name) const;
+};
+
+/// Reads comma-, semicolon- or tab-separated text: the separator is the one that the header has most of.
+/// Quoted cells, a byte-order mark and Windows line ends are understood; spaces round a cell go; with
+/// semicolons a decimal comma becomes a point.
+///
+/// \throws Error  empty; a header with empty or repeated names; a row with another number of cells
+///         (with its line).
+TableFile parse_table(std::string text, const std::string& file);
+TableFile read_table(const std::string& file);
+
+/// A number in a cell; nothing if the cell is none.
+std::optional<double> cell_number(const std::string& cell);
+
+/// One cell, quoted where needed.
+std::string csv_cell(const std::string& text);
+
+}  // namespace renth

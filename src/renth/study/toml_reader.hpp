@@ -1,0 +1,115 @@
+// Reading one table of study.toml: every key asked for once, everything else an error.
+#pragma once
+#include <fmt/format.h>
+#include <toml++/toml.h>
+
+#include <cmath>
+#include <renth/study/study.hpp>
+#include <set>
+
+namespace renth {
+
+using Problems = std::vector<Problem>;
+
+inline void report(Problems& problems, const toml::node* node, std::string key, std::string text, std::string remedy) {
+  const toml::source_position at = node ? node->source().begin : toml::source_position{};
+  problems.push_back({static_cast<int>(at.line), static_cast<int>(at.column), std::move(key), std::move(text), std::move(remedy)});
+}
+
+/// Number of single-letter edits between two words; for "did you mean".
+int edit_distance(std::string_view a, std::string_view b);
+
+/// A name that expressions can use: letters, digits, underscore, not beginning with a digit.
+bool is_identifier(std::string_view name);
+
+class TableReader {
+ public:
+  TableReader(const toml::table& table, std::string path, Problems& problems)
+      : table_(table), path_(std::move(path)), problems_(problems) {}
+
+  const toml::node* find(const std::string& key) {
+    known_.insert(key);
+    return table_.get(key);
+  }
+  bool has(const std::string& key) const { return table_.contains(key); }
+  std::string path(const std::string& key) const { return path_ + "." + key; }
+  const toml::table& table() const { return table_; }
+  void problem(const std::string& key, std::string text, std::string remedy) {
+    const toml::node* node = table_.get(key);
+    report(problems_, node ? node : &table_, node || key.empty() ? (key.empty() ? path_ : path(key)) : path(key), std::move(text), std::move(remedy));
+  }
+
+  std::optional<std::string> text(const std::string& key) {
+    const toml::node* node = find(key);
+    if (!node) return std::nullopt;
+    if (node->is_string()) return std::string(node->as_string()->get());
+    problem(key, "must be a text in quotes", fmt::format("write {} = \"…\"", key));
+    return std::nullopt;
+  }
+  std::optional<double> number(const std::string& key) {
+    const toml::node* node = find(key);
+    if (!node) return std::nullopt;
+    const auto value = node->is_number() ? node->value<double>() : std::nullopt;
+    if (value && std::isfinite(*value)) return value;
+    problem(key, "must be a number", fmt::format("write {} = 1.5", key));
+    return std::nullopt;
+  }
+  std::optional<std::int64_t> whole(const std::string& key, std::int64_t least) {
+    const toml::node* node = find(key);
+    if (!node) return std::nullopt;
+    if (node->is_integer() && node->as_integer()->get() >= least) return node->as_integer()->get();
+    problem(key, fmt::format("must be a whole number from {}", least), fmt::format("write {} = {}", key, least));
+    return std::nullopt;
+  }
+  std::optional<bool> flag(const std::string& key) {
+    const toml::node* node = find(key);
+    if (!node) return std::nullopt;
+    if (node->is_boolean()) return node->as_boolean()->get();
+    problem(key, "must be true or false", fmt::format("write {} = true", key));
+    return std::nullopt;
+  }
+  std::optional<std::vector<double>> numbers(const std::string& key) {
+    const toml::node* node = find(key);
+    if (!node) return std::nullopt;
+    std::vector<double> out;
+    if (node->is_array())
+      for (const toml::node& item : *node->as_array())
+        if (const auto v = item.is_number() ? item.value<double>() : std::nullopt; v && std::isfinite(*v)) out.push_back(*v);
+    if (node->is_array() && !out.empty() && out.size() == node->as_array()->size()) return out;
+    problem(key, "must be a list of numbers", fmt::format("write {} = [1.0, 2.0]", key));
+    return std::nullopt;
+  }
+  std::optional<std::vector<std::string>> texts(const std::string& key) {
+    const toml::node* node = find(key);
+    if (!node) return std::nullopt;
+    std::vector<std::string> out;
+    if (node->is_array())
+      for (const toml::node& item : *node->as_array())
+        if (item.is_string()) out.emplace_back(item.as_string()->get());
+    if (node->is_array() && !out.empty() && out.size() == node->as_array()->size()) return out;
+    problem(key, "must be a list of texts", fmt::format("write {} = [\"a\", \"b\"]", key));
+    return std::nullopt;
+  }
+
+  /// After everything was asked for: what is left is unknown.
+  void finish() {
+    for (const auto& [key, node] : table_) {
+      const std::string word(key.str());
+      if (known_.count(word)) continue;
+      std::string near;
+      for (const std::string& k : known_)
+        if (edit_distance(k, word) <= 2 && (near.empty() || edit_distance(k, word) < edit_distance(near, word))) near = k;
+      std::string all;
+      for (const std::string& k : known_) all += (all.empty() ? "" : ", ") + k;
+      report(problems_, &node, path(word), "unknown key", near.empty() ? "known here are " + all : "did you mean " + near + "?");
+    }
+  }
+
+ private:
+  const toml::table& table_;
+  std::string path_;
+  Problems& problems_;
+  std::set<std::string> known_;
+};
+
+}  // namespace renth

@@ -1,0 +1,82 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <renth/numeric/parallel.hpp>
+#include <renth/surrogate/along.hpp>
+#include <renth/surrogate/kinds.hpp>
+
+namespace renth {
+
+Fit along_axis(std::vector<Fit> fits) {
+  return [fits](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+    if (data.outputs.cols() == 1) return fits[0](space, data, seed);
+    std::vector<std::unique_ptr<const Surrogate>> members(static_cast<std::size_t>(data.outputs.cols()));
+    parallel_for(data.outputs.cols(), [&](std::int64_t k) {
+      std::vector<Eigen::Index> present;
+      for (Eigen::Index i = 0; i < data.size(); ++i)
+        if (std::isfinite(data.outputs(i, k))) present.push_back(i);
+      Data part = data.rows(present);
+      part.outputs = Eigen::MatrixXd(part.outputs.col(k));
+      try {
+        members[k] = fits[fits.size() == 1 ? 0 : k](space, part, seed);
+      } catch (const Error& e) {
+        throw Error(e.problem(), fmt::format("{}, axis point {}", e.place(), k + 1), e.remedy(), e.kind());
+      }
+    });
+    return std::make_unique<Along>(std::move(members));
+  };
+}
+
+Prediction Along::predict(Points points, Want want) const {
+  const Eigen::Index m = points.rows(), q = static_cast<Eigen::Index>(members_.size());
+  Prediction out;
+  out.mean.resize(m, q);
+  if (want.variance) {
+    out.model_variance.resize(m, q);
+    out.noise_variance.resize(m, q);
+  }
+  out.degrees_of_freedom = std::numeric_limits<double>::infinity();
+  for (Eigen::Index k = 0; k < q; ++k) {
+    Prediction part = members_[k]->predict(points, want);
+    out.mean.col(k) = part.mean;
+    if (want.variance) {
+      out.model_variance.col(k) = part.model_variance;
+      out.noise_variance.col(k) = part.noise_variance;
+    }
+    if (want.gradient) out.mean_gradient.push_back(std::move(part.mean_gradient[0]));
+    out.degrees_of_freedom = std::min(out.degrees_of_freedom, part.degrees_of_freedom);
+  }
+  return out;
+}
+
+Eigen::MatrixXd Along::covariance(Points points, Eigen::Index output) const {
+  return members_[output]->covariance(points, 0);
+}
+
+Archive Along::save() const {
+  ArchiveWriter out;
+  out.count(static_cast<std::int64_t>(members_.size()));
+  for (const auto& member : members_) {
+    const Archive part = member->save();
+    out.text(part.kind);
+    out.count(part.version);
+    out.text(part.bytes);
+  }
+  return {"along", 1, out.take()};
+}
+
+std::unique_ptr<const Surrogate> Along::load(const Archive& archive) {
+  ArchiveReader in(archive.bytes);
+  std::vector<std::unique_ptr<const Surrogate>> members;
+  for (std::int64_t left = in.count(); left > 0; --left) {
+    Archive part;
+    part.kind = in.text();
+    part.version = static_cast<int>(in.count());
+    part.bytes = in.text();
+    members.push_back(load_surrogate(part));
+  }
+  return std::make_unique<Along>(std::move(members));
+}
+
+}  // namespace renth

@@ -1,0 +1,31 @@
+// A curve along an axis: one surrogate an axis point.
+#pragma once
+#include <renth/surrogate/surrogate.hpp>
+
+namespace renth {
+
+/// Fits every column of the outputs, each from the runs that have it, and joins them. With one
+/// column it is the fit itself.
+///
+/// \param fits  one for all columns, or one a column.
+/// \throws Error  as the fit does, naming the axis point by its number.
+Fit along_axis(std::vector<Fit> fits);
+
+/// The members side by side; degrees of freedom are the fewest of any member.
+class Along final : public Surrogate {
+ public:
+  explicit Along(std::vector<std::unique_ptr<const Surrogate>> members) : members_(std::move(members)) {}
+  static std::unique_ptr<const Surrogate> load(const Archive& archive);
+
+  std::string_view kind() const override { return members_.front()->kind(); }
+  Prediction predict(Points points, Want want = {}) const override;
+  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
+  Archive save() const override;
+  const Surrogate& member(std::size_t i) const { return *members_[i]; }
+  std::size_t size() const { return members_.size(); }
+
+ private:
+  std::vector<std::unique_ptr<const Surrogate>> members_;
+};
+
+}  // namespace renth

@@ -1,0 +1,26 @@
+#include <map>
+#include <renth/surrogate/data.hpp>
+
+namespace renth {
+
+Data Data::rows(const std::vector<Eigen::Index>& which) const {
+  Data out;
+  out.inputs = inputs(which, Eigen::all);
+  out.outputs = outputs(which, Eigen::all);
+  if (blocks.size() > 0) out.blocks = blocks(which);
+  out.noisy = noisy;
+  return out;
+}
+
+std::vector<int> replicate_groups(const Data& data) {
+  std::map<std::vector<double>, int> seen;
+  std::vector<int> group;
+  for (Eigen::Index i = 0; i < data.size(); ++i) {
+    std::vector<double> key(data.inputs.cols() + 1, data.blocks.size() > 0 ? data.blocks[i] : 0);
+    for (Eigen::Index j = 0; j < data.inputs.cols(); ++j) key[j] = data.inputs(i, j);
+    group.push_back(seen.emplace(std::move(key), static_cast<int>(seen.size())).first->second);
+  }
+  return group;
+}
+
+}  // namespace renth

@@ -1,0 +1,23 @@
+// What surrogates are fitted to.
+#pragma once
+#include <Eigen/Core>
+#include <renth/space/space.hpp>
+#include <vector>
+
+namespace renth {
+
+/// Runs of one response. Rows that are set aside, failed or missing are not in here.
+struct Data {
+  Eigen::MatrixXd inputs;   ///< n × d, natural units; a choice is its index
+  Eigen::MatrixXd outputs;  ///< n × q: one column, or one an axis point (NaN where missing)
+  Eigen::VectorXi blocks;   ///< n block numbers; empty: one block
+  bool noisy = false;       ///< the same setting need not give the same output
+
+  Eigen::Index size() const { return inputs.rows(); }
+  Data rows(const std::vector<Eigen::Index>& which) const;
+};
+
+/// For each run the number (0, 1, …) of its replicate group: runs with the same point and block.
+std::vector<int> replicate_groups(const Data& data);
+
+}  // namespace renth

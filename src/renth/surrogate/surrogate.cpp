@@ -1,0 +1,46 @@
+#include <algorithm>
+#include <cmath>
+#include <renth/numeric/distributions.hpp>
+#include <renth/surrogate/surrogate.hpp>
+
+namespace renth {
+
+Intervals Surrogate::intervals(const Prediction& p, double level) const {
+  const double t = student_t_width(level, p.degrees_of_freedom);
+  const Eigen::ArrayXXd model = p.model_variance.array().max(0).sqrt() * t;
+  const Eigen::ArrayXXd both = (p.model_variance + p.noise_variance).array().max(0).sqrt() * t;
+  return {p.mean.array() - model, p.mean.array() + model, p.mean.array() - both, p.mean.array() + both};
+}
+
+void save_space(ArchiveWriter& out, const Space& space) {
+  out.count(space.size());
+  for (const Parameter& p : space.parameters()) {
+    out.text(p.name);
+    out.count(static_cast<int>(p.kind));
+    out.number(p.low);
+    out.number(p.high);
+    out.number(p.nominal);
+    out.number(p.step);
+    out.count(static_cast<std::int64_t>(p.values.size()));
+    for (const double v : p.values) out.number(v);
+    out.count(static_cast<std::int64_t>(p.choices.size()));
+    for (const std::string& c : p.choices) out.text(c);
+  }
+}
+
+Space load_space(ArchiveReader& in) {
+  std::vector<Parameter> parameters(static_cast<std::size_t>(std::clamp<std::int64_t>(in.count(), 0, 100'000)));
+  for (Parameter& p : parameters) {
+    p.name = in.text();
+    p.kind = static_cast<Parameter::Kind>(in.count());
+    p.low = in.number();
+    p.high = in.number();
+    p.nominal = in.number();
+    p.step = in.number();
+    for (std::int64_t i = in.count(); i > 0; --i) p.values.push_back(in.number());
+    for (std::int64_t i = in.count(); i > 0; --i) p.choices.push_back(in.text());
+  }
+  return Space(std::move(parameters));
+}
+
+}  // namespace renth

@@ -1,0 +1,61 @@
+// The one interface behind which every kind of surrogate stands.
+#pragma once
+#include <Eigen/Core>
+#include <functional>
+#include <memory>
+#include <renth/numeric/archive.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/space/space.hpp>
+#include <renth/surrogate/data.hpp>
+#include <string_view>
+#include <vector>
+
+namespace renth {
+
+/// What to compute besides the mean.
+struct Want {
+  bool variance = false;
+  bool gradient = false;
+};
+
+/// Predictions at m points of q outputs.
+struct Prediction {
+  Eigen::MatrixXd mean;            ///< m × q
+  Eigen::MatrixXd model_variance;  ///< m × q, variance of the mean; NaN without an error estimate
+  Eigen::MatrixXd noise_variance;  ///< m × q, what one more run would scatter besides
+  double degrees_of_freedom = 0;   ///< behind the variances
+  std::vector<Eigen::MatrixXd> mean_gradient;  ///< per output m × d, by natural value; 0 for choices
+};
+
+/// Bounds at one level: of the mean (confidence) and of one more run (prediction); each m × q.
+struct Intervals {
+  Eigen::MatrixXd confidence_low, confidence_high, prediction_low, prediction_high;
+};
+
+/// An immutable fitted model; every function may be called from several threads at once.
+class Surrogate {
+ public:
+  virtual ~Surrogate() = default;
+  /// Name of the kind, as `fit` takes it.
+  virtual std::string_view kind() const = 0;
+  /// \param points  m × d, natural units.
+  virtual Prediction predict(Points points, Want want = {}) const = 0;
+  /// Two-sided intervals from Student's t; `level` in (0, 1).
+  virtual Intervals intervals(const Prediction& prediction, double level) const;
+  /// Joint covariance (m × m) of the mean of one output at `points`.
+  virtual Eigen::MatrixXd covariance(Points points, Eigen::Index output) const = 0;
+  /// Bytes that load_surrogate turns into the same model, bit for bit.
+  virtual Archive save() const = 0;
+};
+
+/// Makes a surrogate from runs. \throws Error when the data cannot carry the model.
+using Fit = std::function<std::unique_ptr<const Surrogate>(const Space&, const Data&, Seed)>;
+
+/// Predicts many points on all threads, in blocks of fixed size: the same bits on any number.
+Prediction predict_parallel(const Surrogate& surrogate, Points points, Want want = {});
+
+/// The parameters that a model was fitted on, for its archive; limits are not kept.
+void save_space(ArchiveWriter& out, const Space& space);
+Space load_space(ArchiveReader& in);
+
+}  // namespace renth

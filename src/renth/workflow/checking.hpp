@@ -1,0 +1,13 @@
+// What a study file means, and what its change means for runs that exist.
+#pragma once
+#include <renth/workflow/session.hpp>
+
+namespace renth {
+
+/// Counts, the share of the box that the limits leave, and a note for everything that does not fit:
+/// runs outside a narrowed span, at levels or choices that are gone, without a parameter that was
+/// added, with one that was removed; responses that are gone or that old runs lack; new axis points;
+/// surrogates out of date.
+CheckResult check_study(Session& session);
+
+}  // namespace renth

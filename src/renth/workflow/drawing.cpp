@@ -1,0 +1,118 @@
+#include <fmt/format.h>
+
+#include <renth/workflow/drawing.hpp>
+#include <renth/workflow/fitting.hpp>
+
+namespace renth {
+
+const std::vector<std::pair<std::string, std::string>>& figure_kinds() {
+  static const std::vector<std::pair<std::string, std::string>> kinds = {
+      {"predicted-observed", "cross-validated predictions against observations, check runs apart"},
+      {"contour", "a response over two parameters (--x A --y B), the others held"},
+      {"slices", "a response along each parameter, with its band"},
+      {"importance", "shares of variance with intervals"},
+  };
+  return kinds;
+}
+
+namespace {
+
+/// The one scalar response of a figure: the one named, or the first that has a surrogate.
+int one_response(const Study& study, const Predictor& predictor, const std::vector<std::string>& names) {
+  if (names.size() > 1) throw Error("this figure shows one response", "--response", "name one");
+  for (const Response& r : chosen_responses(study, names, true)) {
+    const int index = study.response(r.name);
+    if (r.axis < 0 && predictor.has(index)) return index;
+    if (!names.empty()) throw Error(r.name + " is a curve", "--response " + r.name, "name a number derived from it, such as max(" + r.name + ")");
+  }
+  throw Error("no response has a surrogate", "draw", "renth fit");
+}
+
+Eigen::VectorXd setting(Session& session, const DrawingOptions& options) {
+  if (!options.proposal) return session.study.point(options.at, true, "--at");
+  for (const StoredProposal& p : session.store.proposals())
+    if (p.rank == *options.proposal) return session.study.point(p.settings, true, "--proposal");
+  throw Error(fmt::format("there is no proposal {}", *options.proposal), "--proposal", "renth seek makes some");
+}
+
+Eigen::Index parameter(const Study& study, const std::string& name, const char* option) {
+  if (const auto j = study.space.find(name)) return *j;
+  std::string known;
+  for (const Parameter& p : study.space.parameters()) known += (known.empty() ? "" : ", ") + p.name;
+  throw Error("no parameter is called " + name, option, "use one of " + known);
+}
+
+Gnuplot contour(Session& session, const DrawingOptions& options, Notes& notes) {
+  const Study& study = session.study;
+  const Predictor predictor(session, options.responses);
+  notes = predictor.notes();
+  const int index = one_response(study, predictor, options.responses);
+  std::string x = options.x, y = options.y;
+  if (x.empty() || y.empty()) {
+    const RankResult rank = rank_responses(session, {study.responses[index].name}, {.samples = 256, .replicates = 2}, options.seed);
+    for (const RankedParameter& p : rank.responses[0].ranking.parameters) {
+      const std::string& candidate = study.space[p.parameter].name;
+      if (!study.space[p.parameter].is_between() || candidate == x || candidate == y) continue;
+      if (x.empty()) x = candidate;
+      else if (y.empty()) y = candidate;
+    }
+    if (x.empty() || y.empty()) throw Error("fewer than two parameters have values in between", "draw contour", "use draw slices");
+    add_note(notes, "axes_chosen", fmt::format("{} and {} matter most among the parameters that have values in between; --x and --y name others", x, y));
+  }
+  Eigen::MatrixXd runs(0, study.space.size());
+  if (!study.responses[index].derive) runs = collect_data(session, study.responses[index], {"fit"}).data.inputs;
+  const auto mean = [&](Points points) {
+    return Eigen::VectorXd(predictor.mean_of(index, points));
+  };
+  return draw_contour(study, study.responses[index], parameter(study, x, "--x"), parameter(study, y, "--y"), setting(session, options), mean,
+                      [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, runs);
+}
+
+Gnuplot slices(Session& session, const DrawingOptions& options, Notes& notes) {
+  const Study& study = session.study;
+  const Predictor predictor(session, options.responses);
+  notes = predictor.notes();
+  const int index = one_response(study, predictor, options.responses);
+  const std::string& name = study.responses[index].name;
+  const BandAt band = [&](Points points) {
+    Band out{Eigen::VectorXd(points.rows()), Eigen::VectorXd(points.rows()), Eigen::VectorXd(points.rows())};
+    const PredictResult result = predictor.predict(points, options.level);
+    for (std::size_t i = 0; i < result.predictions.size(); ++i)
+      for (const PredictedResponse& r : result.predictions[i].responses)
+        if (r.response == name) {
+          const auto at = static_cast<Eigen::Index>(i);
+          out.mean[at] = r.mean[0];
+          out.low[at] = r.confidence_low[0];
+          out.high[at] = r.confidence_high[0];
+        }
+    return out;
+  };
+  return draw_slices(study, study.responses[index], setting(session, options), band,
+                     [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, options.level);
+}
+
+}  // namespace
+
+Notes draw_figure(Session& session, const DrawingOptions& options) {
+  Notes notes;
+  if (options.figure == "predicted-observed") {
+    const TrustResult trust = trust_responses(session, options.responses, options.level);
+    notes = trust.notes;
+    draw_predicted_observed(session.study, trust).render(options.file);
+  } else if (options.figure == "importance") {
+    const RankResult rank = rank_responses(session, options.responses, {.level = options.level}, options.seed);
+    notes = rank.notes;
+    draw_importance(session.study, rank).render(options.file);
+  } else if (options.figure == "contour") {
+    contour(session, options, notes).render(options.file);
+  } else if (options.figure == "slices") {
+    slices(session, options, notes).render(options.file);
+  } else {
+    std::string known;
+    for (const auto& [kind, summary] : figure_kinds()) known += (known.empty() ? "" : ", ") + kind;
+    throw Error("no figure is called \"" + options.figure + "\"", "draw", "use one of " + known);
+  }
+  return notes;
+}
+
+}  // namespace renth

@@ -1,0 +1,25 @@
+// Figures of a study.
+#pragma once
+#include <renth/figure/figures.hpp>
+#include <renth/workflow/using_surrogates.hpp>
+
+namespace renth {
+
+struct DrawingOptions {
+  std::string figure;                  ///< predicted-observed, contour, slices or importance
+  std::vector<std::string> responses;  ///< empty: all that the figure can show, or the first
+  std::string x, y;                    ///< parameters of a contour; empty: the two that matter most
+  Settings at;                         ///< where the others are held; missing ones are nominal
+  std::optional<int> proposal;         ///< instead: a proposal of the last seek
+  std::filesystem::path file;
+  std::optional<Seed> seed;
+  double level = 0.95;
+};
+
+/// Names and a sentence of each figure.
+const std::vector<std::pair<std::string, std::string>>& figure_kinds();
+
+/// Draws one figure. \throws Error  an unknown figure, response or parameter; no surrogate.
+Notes draw_figure(Session& session, const DrawingOptions& options);
+
+}  // namespace renth

@@ -1,0 +1,26 @@
+// Fitting surrogates to the runs of a study, and saying how far to trust them.
+#pragma once
+#include <renth/workflow/session.hpp>
+
+namespace renth {
+
+struct FittingOptions {
+  std::string kind;                    ///< empty: the kind that predicts best
+  std::string terms;                   ///< TERMS of a polynomial
+  std::vector<std::string> responses;  ///< empty: all
+  bool take_confirm = false;           ///< fit the runs of confirm batches too
+  std::optional<Seed> seed;            ///< of folds and starts; default: the study's
+  double level = 0.95;
+};
+
+/// Fits each response and stores the result as its current surrogate.
+/// \throws Error  no response can be fitted. Single ones that can't are told in a note.
+FitResult fit_responses(Session& session, const FittingOptions& options);
+
+/// Quality, verdict and residuals of the current surrogates. \throws Error  one is missing.
+TrustResult trust_responses(Session& session, const std::vector<std::string>& responses, double level);
+
+/// How the current surrogate of a response does on its runs and on the check batches.
+ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored, const RunData& data, double level);
+
+}  // namespace renth

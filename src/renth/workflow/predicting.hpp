@@ -1,0 +1,46 @@
+// All responses at any settings, derived ones included.
+#pragma once
+#include <renth/workflow/session.hpp>
+
+namespace renth {
+
+/// The current surrogates of a study, ready to be asked.
+class Predictor {
+ public:
+  /// \param needed  names of the responses to be ready for, with what they are derived from; empty: all
+  ///                that have a surrogate.
+  /// \throws Error  a needed response has no surrogate.
+  Predictor(Session& session, const std::vector<std::string>& needed);
+
+  /// Means, standard deviations and intervals at one level. The error of a derived response is carried
+  /// through from each response it is made of, one standard deviation to either side, as if the
+  /// errors of different responses were independent and those along one curve the same.
+  PredictResult predict(Points points, double level) const;
+
+  /// Means of all scalar responses, in study order (m × r); NaN for curves and what was not needed.
+  Eigen::MatrixXd means(Points points) const;
+
+  /// Mean of one response along its axis (m × q), by the whole model or by the one without a fold.
+  Eigen::MatrixXd mean_of(int response, Points points, int fold = -1) const;
+
+  bool has(int response) const { return ready_[response]; }
+  const StoredSurrogate* stored(int response) const { return surrogates_[response] ? &*surrogates_[response] : nullptr; }
+  /// The fewest folds of any surrogate that a response needs; 0: some have none.
+  int folds(int response) const;
+  const Notes& notes() const { return notes_; }
+  const Coverage& coverage() const { return coverage_; }
+  const Study& study() const { return study_; }
+
+ private:
+  struct Values;  // of every response at one point
+  double derive(int response, const Eigen::VectorXd& point, std::vector<double>& numbers, std::vector<Eigen::VectorXd>& curves) const;
+  std::vector<int> sources(int response) const;
+  const Study& study_;
+  std::vector<std::optional<StoredSurrogate>> surrogates_;
+  std::vector<RunData> data_;
+  std::vector<bool> ready_;
+  Coverage coverage_;
+  Notes notes_;
+};
+
+}  // namespace renth

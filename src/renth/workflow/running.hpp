@@ -1,0 +1,35 @@
+// Running what is planned, so that nothing computed is ever lost or computed again.
+#pragma once
+#include <functional>
+#include <renth/workflow/session.hpp>
+
+namespace renth {
+
+/// How far a run of runs has come.
+struct Progress {
+  int done = 0, failed = 0, running = 0, total = 0;
+  double seconds = 0;
+  std::string last;  ///< message of the last failure, or empty
+};
+
+struct RunningOptions {
+  std::string batch;          ///< empty: all batches
+  std::vector<std::int64_t> only;  ///< empty: all runs
+  int jobs = 0;               ///< 0: as the study says
+  bool retry_failed = false;
+  /// Becomes readable when the user wants to stop; −1: never. What runs is finished.
+  int stop_fd = -1;
+  /// Asked after a wake-up: 0 go on, 1 start no more, 2 end what runs now.
+  std::function<int()> stop = [] { return 0; };
+  std::function<void(const Progress&)> progress = [](const Progress&) {};
+};
+
+/// Computes planned runs: processes side by side under keepers, formulas at once. Runs that another
+/// renth was computing when it was killed are waited for, adopted whole from their folders, or put
+/// back. A result is committed before its run counts as done.
+///
+/// \throws Error  a manual study has nothing to run; another renth is running this study; an
+///         unknown batch.
+RunSummary run_batches(Session& session, const RunningOptions& options);
+
+}  // namespace renth

@@ -1,0 +1,209 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <renth/workflow/session.hpp>
+
+namespace renth {
+
+Session::Session(const std::filesystem::path& folder) : study(read_study(folder)), store(folder) {}
+
+void add_note(Notes& notes, std::string code, std::string text) {
+  if (std::none_of(notes.begin(), notes.end(), [&](const Note& n) { return n.code == code && n.text == text; }))
+    notes.push_back({std::move(code), std::move(text)});
+}
+
+std::vector<double> on_axis(const Study& study, const Response& response, const Output& output) {
+  const Axis* axis = study.axis_of(response);
+  constexpr double missing = std::numeric_limits<double>::quiet_NaN();
+  if (!axis) return {output.values.size() == 1 ? output.values[0] : missing};
+  std::vector<double> out;
+  for (const double point : axis->points) {
+    const auto found = std::find(output.axis.begin(), output.axis.end(), point);
+    const auto at = static_cast<std::size_t>(found - output.axis.begin());
+    out.push_back(at < output.values.size() ? output.values[at] : missing);
+  }
+  return out;
+}
+
+namespace {
+
+/// Was the run made with the value that a parameter is fixed at now?
+bool fixed_values_match(const Study& study, const Run& run) {
+  return std::all_of(study.fixed.begin(), study.fixed.end(), [&](const FixedParameter& f) {
+    const auto found = run.settings.find(f.name);
+    return found == run.settings.end() || found->second == f.value;
+  });
+}
+
+/// Only what the study still has: a removed parameter keeps its column in the store.
+Settings known_settings(const Study& study, const Settings& settings) {
+  Settings out;
+  for (const auto& [name, value] : settings)
+    if (study.space.find(name)) out[name] = value;
+  return out;
+}
+
+}  // namespace
+
+RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses) {
+  const Study& study = session.study;
+  RunData out;
+  std::vector<Eigen::VectorXd> points;
+  std::vector<std::vector<double>> values;
+  std::vector<int> blocks;
+  int aside = 0, other_fixed = 0;
+  for (const Run& run : session.store.runs()) {
+    const auto found = run.responses.find(response.name);
+    if (run.status != RunStatus::done || found == run.responses.end()) continue;
+    if (std::find(uses.begin(), uses.end(), run.use) == uses.end()) continue;
+    if (run.set_aside || run.response_set_aside.count(response.name)) {
+      ++aside;
+      continue;
+    }
+    if (!fixed_values_match(study, run)) {
+      ++other_fixed;
+      continue;
+    }
+    std::vector<double> y = on_axis(study, response, found->second);
+    if (std::none_of(y.begin(), y.end(), [](double v) { return std::isfinite(v); })) continue;
+    points.push_back(study.point(known_settings(study, run.settings), false, fmt::format("run {}", run.id)));
+    values.push_back(std::move(y));
+    blocks.push_back(run.block);
+    out.ids.push_back(run.id);
+    out.batches.push_back(run.batch);
+  }
+  const auto n = static_cast<Eigen::Index>(points.size());
+  const Axis* axis = study.axis_of(response);
+  out.data.inputs.resize(n, study.space.size());
+  out.data.outputs.resize(n, axis ? static_cast<Eigen::Index>(axis->points.size()) : 1);
+  for (Eigen::Index i = 0; i < n; ++i) {
+    out.data.inputs.row(i) = points[i];
+    out.data.outputs.row(i) = Eigen::Map<const Eigen::RowVectorXd>(values[i].data(), out.data.outputs.cols());
+  }
+  // Blocks count from 0 without gaps; one block alone is none.
+  std::vector<int> distinct = blocks;
+  std::sort(distinct.begin(), distinct.end());
+  distinct.erase(std::unique(distinct.begin(), distinct.end()), distinct.end());
+  if (distinct.size() > 1) {
+    out.data.blocks.resize(n);
+    for (Eigen::Index i = 0; i < n; ++i)
+      out.data.blocks[i] = static_cast<int>(std::lower_bound(distinct.begin(), distinct.end(), blocks[i]) - distinct.begin());
+  }
+  out.data.noisy = study.noisy();
+  if (aside > 0) add_note(out.notes, "set_aside", fmt::format("{}: {} run{} set aside and not used", response.name, aside, aside == 1 ? " is" : "s are"));
+  if (other_fixed > 0)
+    add_note(out.notes, "other_fixed_value", fmt::format("{}: {} runs were made with another value of a parameter that is fixed now, and are not used", response.name, other_fixed));
+  return out;
+}
+
+std::optional<double> computed_value(const Study& study, const Run& run, const Response& response) {
+  if (!response.derive) {
+    const auto found = run.responses.find(response.name);
+    if (found == run.responses.end()) return std::nullopt;
+    const double value = on_axis(study, response, found->second)[0];
+    return std::isfinite(value) ? std::optional(value) : std::nullopt;
+  }
+  const Eigen::VectorXd point = study.point(known_settings(study, run.settings), false, fmt::format("run {}", run.id));
+  std::vector<double> numbers(point.data(), point.data() + point.size());
+  for (const double v : study.fixed_numbers()) numbers.push_back(v);
+  std::vector<Eigen::VectorXd> curves(numbers.size());
+  const std::size_t first = numbers.size();
+  for (std::size_t k = 0; k < study.responses.size(); ++k) {
+    const Response& r = study.responses[k];
+    numbers.push_back(std::numeric_limits<double>::quiet_NaN());
+    curves.emplace_back();
+    if (&r == &response || r.name == response.name || !response.derive->uses(first + k)) continue;
+    if (r.axis >= 0) {
+      const auto found = run.responses.find(r.name);
+      if (found == run.responses.end()) return std::nullopt;
+      const std::vector<double> y = on_axis(study, r, found->second);
+      curves.back() = Eigen::Map<const Eigen::VectorXd>(y.data(), Eigen::Index(y.size()));
+    } else {
+      const auto value = computed_value(study, run, r);
+      if (!value) return std::nullopt;
+      numbers.back() = *value;
+    }
+  }
+  try {
+    return response.derive->value({numbers.data(), &curves});
+  } catch (const Error&) {
+    return std::nullopt;  // a missing axis point, or a division by zero in this run
+  }
+}
+
+std::uint64_t data_hash(const RunData& d) {
+  std::uint64_t hash = hash64(fmt::format("{} {}", d.data.inputs.rows(), d.data.outputs.cols()));
+  const auto add = [&](const void* bytes, std::size_t size) { hash = hash64({static_cast<const char*>(bytes), size}, hash); };
+  add(d.data.inputs.data(), sizeof(double) * d.data.inputs.size());
+  add(d.data.outputs.data(), sizeof(double) * d.data.outputs.size());
+  add(d.ids.data(), sizeof(std::int64_t) * d.ids.size());
+  return hash;
+}
+
+std::uint64_t study_hash(const Study& study, const Response& response) {
+  std::string text = fmt::format("{} {}", response.name, study.noisy());
+  for (const Parameter& p : study.space.parameters())
+    text += fmt::format("|{} {} {} {} {}", p.name, static_cast<int>(p.kind), p.low, p.high, fmt::join(p.choices, ","));
+  if (const Axis* axis = study.axis_of(response)) text += fmt::format("|{}", fmt::join(axis->points, ","));
+  return hash64(text);
+}
+
+std::optional<StoredSurrogate> current_surrogate(Session& session, const Response& response, Notes& notes) {
+  auto stored = session.store.current(response.name);
+  if (!stored) return std::nullopt;
+  if (stored->study_hash != study_hash(session.study, response)) {
+    // A model of other parameters cannot even be asked.
+    add_note(notes, "out_of_date", fmt::format("{}: the study has changed since the surrogate was fitted; fit again", response.name));
+    return std::nullopt;
+  }
+  if (stored->data_hash != data_hash(collect_data(session, response, {"fit"})))
+    add_note(notes, "out_of_date", fmt::format("{}: runs were added or changed since the surrogate was fitted; fit again", response.name));
+  return stored;
+}
+
+StoredSurrogate need_surrogate(Session& session, const Response& response, Notes& notes) {
+  if (auto stored = current_surrogate(session, response, notes)) return std::move(*stored);
+  throw Error(fmt::format("{} has no surrogate that matches the study", response.name), "study.db", "renth fit --response " + response.name);
+}
+
+std::vector<Response> chosen_responses(const Study& study, const std::vector<std::string>& names, bool with_derived) {
+  std::vector<Response> out;
+  for (const std::string& wanted : names) {
+    const int index = study.response(wanted);
+    std::string known;
+    for (const Response& r : study.responses) known += (known.empty() ? "" : ", ") + r.name;
+    if (index < 0) throw Error("no response is called " + wanted, "--response " + wanted, "use one of " + known);
+    if (study.responses[index].derive && !with_derived)
+      throw Error(wanted + " is derived from other responses and never fitted", "--response " + wanted, "fit those it is made of");
+    out.push_back(study.responses[index]);
+  }
+  if (names.empty())
+    for (const Response& r : study.responses)
+      if (with_derived || !r.derive) out.push_back(r);
+  return out;
+}
+
+Coverage coverage_of(Session& session) {
+  std::vector<Eigen::VectorXd> points;
+  for (const Run& run : session.store.runs())
+    if (run.status == RunStatus::done && run.use == "fit" && !run.set_aside && fixed_values_match(session.study, run))
+      points.push_back(session.study.point(known_settings(session.study, run.settings), false, fmt::format("run {}", run.id)));
+  Eigen::MatrixXd runs(Eigen::Index(points.size()), session.study.space.size());
+  for (std::size_t i = 0; i < points.size(); ++i) runs.row(Eigen::Index(i)) = points[i];
+  return {session.study.space, runs};
+}
+
+std::string next_batch_name(Store& store, const std::string& use) {
+  for (int i = 1;; ++i) {
+    const std::string candidate = fmt::format("{}-{}", use, i);
+    if (!store.batch(candidate)) return candidate;
+  }
+}
+
+Seed batch_seed(const Study& study, const std::string& batch) {
+  return hash64("batch " + batch, study.seed) >> 11;
+}
+
+}  // namespace renth

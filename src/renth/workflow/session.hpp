@@ -1,0 +1,61 @@
+// A study with its store, and the data that surrogates are fitted to.
+#pragma once
+#include <renth/space/region.hpp>
+#include <renth/study/results.hpp>
+#include <renth/study/store.hpp>
+#include <renth/study/study.hpp>
+
+namespace renth {
+
+/// An open study.
+struct Session {
+  explicit Session(const std::filesystem::path& folder);
+  Study study;
+  Store store;
+};
+
+/// The runs of one response that can be fitted or checked against.
+struct RunData {
+  Data data;
+  std::vector<std::int64_t> ids;
+  std::vector<std::string> batches;
+  Notes notes;  ///< runs that were left out, and why
+};
+
+/// Done runs of batches with one of these uses, not set aside, that have the response. For a curve a
+/// run needs at least one axis point.
+RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses);
+
+/// A response's values on the study's axis (one value without one); NaN where it was not computed.
+std::vector<double> on_axis(const Study& study, const Response& response, const Output& output);
+
+/// What a run gave for a scalar response, derived ones worked out from its own outputs; nothing if a
+/// part of it is missing.
+std::optional<double> computed_value(const Study& study, const Run& run, const Response& response);
+
+/// Hashes that tell whether a fitted surrogate still matches its runs and its study.
+std::uint64_t data_hash(const RunData& data);
+std::uint64_t study_hash(const Study& study, const Response& response);
+
+/// The current surrogate of a response; a note if it no longer matches. Nothing if none was fitted.
+std::optional<StoredSurrogate> current_surrogate(Session& session, const Response& response, Notes& notes);
+
+/// The same, but one that is missing is an error. \throws Error  with the command to type.
+StoredSurrogate need_surrogate(Session& session, const Response& response, Notes& notes);
+
+/// The responses named, or all that are not derived if none are named. \throws Error  unknown name.
+std::vector<Response> chosen_responses(const Study& study, const std::vector<std::string>& names, bool with_derived);
+
+/// Where the runs that surrogates are fitted to lie.
+Coverage coverage_of(Session& session);
+
+/// Adds a note unless one with the same code and text is there.
+void add_note(Notes& notes, std::string code, std::string text);
+
+/// The next free name of the form use-1, use-2, …
+std::string next_batch_name(Store& store, const std::string& use);
+
+/// A seed for a batch: of the study's seed and the batch's name, at most 53 bits so that it survives JSON.
+Seed batch_seed(const Study& study, const std::string& batch);
+
+}  // namespace renth
