@@ -3,7 +3,7 @@ add_library(renth_flags INTERFACE)
 target_compile_options(renth_flags INTERFACE -Wall -Wextra -Wpedantic -Wshadow -Wnon-virtual-dtor
                                              -Wno-missing-field-initializers
                                              # false alarms of GCC 12 on std::string
-                                             -Wno-restrict -Wno-maybe-uninitialized)
+                                             -Wno-restrict -Wno-maybe-uninitialized -Wno-array-bounds -Wno-stringop-overflow -Wno-stringop-overread)
 if(RENTH_WARNINGS_AS_ERRORS)
   target_compile_options(renth_flags INTERFACE -Werror)
 endif()

@@ -57,14 +57,15 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
   const std::string picture = g.image(image, columns, rows, px.low, dx, py.low, dy);
   g.block("grid", lines).block("outside", outside).block("runs", dots).block("at", {{at[x], at[y]}});
   head(g, axis_label(response.title(), response.unit),
-       fmt::format("held: {}; circles: runs, wherever their other parameters were{}", held_values(study, at, {x, y}), outside.empty() ? "" : "; dots: outside what the runs cover"));
+       fmt::format("held: {}; orange: the setting held; circles: runs, wherever their other parameters were{}", held_values(study, at, {x, y}), outside.empty() ? "" : "; dots: outside what the runs cover"));
   g.line(fmt::format("set contour base\nset cntrparam levels incremental {},{},{}\nset cntrlabel onecolor\nunset surface\nset table $contours\nsplot $grid using 1:2:3 with lines\nunset table\nunset contour\nset surface",
                      std::ceil(low / step) * step, step, high));
   g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel {}\nset ylabel {}\nset cbrange [{}:{}]\nset cblabel {} offset 1,0\nset colorbox user origin 0.885,0.11 size 0.022,0.76 noborder\nset cbtics scale 0\nunset grid",
                      px.low, px.high, py.low, py.high, quote(axis_label(px.title(), px.unit)), quote(axis_label(py.title(), py.unit)), low, high, quote(axis_label(response.title(), response.unit))));
+  g.line("set style textbox opaque fillcolor rgb '#ffffff' noborder margins 0.6,0.4");
   g.line(fmt::format("plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', "
-                     "$contours using 1:2:(sprintf('%g',$3)) every 400::60 with labels boxed font ',10' tc rgb '{}', "
-                     "$outside using 1:2 with points pt 7 ps 0.25*ps lc rgb '#ffffff', "
+                     "$contours using 1:2:(sprintf('%g',$3)) every 300::60 with labels boxed font ',10' tc rgb '{}', "
+                     "$outside using 1:2 with points pt 7 ps 0.3*ps lc rgb '#5a6570', "
                      "$runs using 1:2 with points pt 6 ps 0.9*ps lw 1 lc rgb '#000000', $at using 1:2 with points pt 7 ps 1.5*ps lc rgb '{}'",
                      picture, colour::ink, colour::accent));
   return g;

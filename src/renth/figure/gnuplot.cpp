@@ -43,7 +43,7 @@ std::string terminal_for(const std::filesystem::path& file, int width, int heigh
 std::string house_style() {
   return fmt::format(
       "set encoding utf8\nset border 3 lc rgb '{0}' lw 0.8\nset tics nomirror out scale 0.6 tc rgb '{0}'\n"
-      "set grid back lt 1 lw 0.6 lc rgb '{1}'\nset title tc rgb '{0}'\nset key noautotitle tc rgb '{0}' samplen 1.5 spacing 1.15\n"
+      "set grid back lt 1 lw 0.6 lc rgb '{1}'\nset title tc rgb '{0}'\nset xlabel tc rgb '{0}'\nset ylabel tc rgb '{0}'\nset cblabel tc rgb '{0}'\nset key noautotitle tc rgb '{0}' samplen 1.5 spacing 1.15\n"
       "set palette defined (0 '#152a4a', 0.25 '#1f5f86', 0.5 '#4b9a98', 0.75 '#a4cfa3', 1 '#f6f0c8')\nset style fill solid 1 noborder\n",
       colour::ink, colour::grid);
 }

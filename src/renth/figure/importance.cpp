@@ -11,7 +11,7 @@ Gnuplot draw_importance(const Study& study, const RankResult& rank) {
   const bool shapley = !rank.responses.empty() && rank.responses[0].ranking.method == "shapley";
   begin_panels(g, static_cast<int>(rank.responses.size()), "What each parameter is responsible for",
                shapley ? "share of the response's variance over the allowed region (Shapley effects); line: 95 % interval"
-                       : "share of the response's variance: dark alone, pale with its interactions; line: 95 % interval");
+                       : "share of the response's variance: dark alone, pale with its interactions; line: 95 % interval", 0.155);
   for (std::size_t i = 0; i < rank.responses.size(); ++i) {
     const auto& one = rank.responses[i];
     const Response& r = study.responses[study.response(one.response)];
@@ -33,7 +33,7 @@ Gnuplot draw_importance(const Study& study, const RankResult& rank) {
                        "$bars{0} using 2:1:(0):2:($1-0.32):($1+0.32) with boxxyerror fc rgb '{2}', "
                        "$bars{0} using 2:1:3:4 with xerrorbars pt -1 lw 1.6 lc rgb '{3}'",
                        i, colour::band, colour::main, colour::accent));
-    g.line("unset label 1001\nunset label 1002");
+    g.line("unset label 1001\nunset label 1002\nunset label 1003");
   }
   end_panels(g);
   return g;

@@ -10,14 +10,24 @@ namespace {
 
 void words(Gnuplot& g, const std::string& title, const std::string& subtitle) {
   g.line(fmt::format("set label 1001 {} at screen 0.03, screen 0.963 left font ',17' tc rgb '{}' front", quote(title), colour::ink));
-  g.line(fmt::format("set label 1002 {} at screen 0.03, screen 0.922 left font ',12' tc rgb '#5a6570' front", quote(subtitle)));
+  // At most two quiet lines, broken between phrases.
+  constexpr std::size_t most = 145;
+  std::string lines[2] = {subtitle, ""};
+  if (subtitle.size() > most) {
+    std::size_t at = subtitle.rfind("; ", most);
+    if (at == std::string::npos) at = subtitle.rfind(' ', most);
+    lines[0] = subtitle.substr(0, at + 1);
+    lines[1] = subtitle.substr(at + 1);
+  }
+  for (int i = 0; i < 2; ++i)
+    g.line(fmt::format("set label {} {} at screen 0.03, screen {} left font ',12' tc rgb '#5a6570' front", 1002 + i, quote(lines[i]), 0.926 - 0.026 * i));
 }
 
 }  // namespace
 
-void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle) {
+void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle, double label_room) {
   const int columns = panels <= 1 ? 1 : panels <= 4 ? 2 : 3, rows = (panels + columns - 1) / columns;
-  g.line(fmt::format("set multiplot layout {},{} margins 0.075,0.975,0.09,0.85 spacing {},{}", rows, columns, columns > 2 ? 0.06 : 0.09, rows > 2 ? 0.115 : 0.14));
+  g.line(fmt::format("set multiplot layout {},{} margins {},0.975,0.09,0.835 spacing {},{}", rows, columns, label_room, label_room - 0.015, rows > 2 ? 0.115 : 0.14));
   words(g, title, subtitle);
 }
 
@@ -25,7 +35,7 @@ void end_panels(Gnuplot& g) { g.line("unset multiplot"); }
 
 void head(Gnuplot& g, const std::string& title, const std::string& subtitle) {
   words(g, title, subtitle);
-  g.line("set tmargin at screen 0.87\nset lmargin at screen 0.09\nset rmargin at screen 0.86\nset bmargin at screen 0.11");
+  g.line("set tmargin at screen 0.86\nset lmargin at screen 0.09\nset rmargin at screen 0.86\nset bmargin at screen 0.11");
 }
 
 std::string axis_label(const std::string& title, const std::string& unit) {

@@ -6,7 +6,8 @@
 namespace renth {
 
 /// Opens a multiplot of `panels` panels with a title and a quieter line below it.
-void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle);
+/// \param label_room  share of the width that the words left of each panel need.
+void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle, double label_room = 0.075);
 void end_panels(Gnuplot& g);
 
 /// A title and a quieter second line for a figure of one panel.

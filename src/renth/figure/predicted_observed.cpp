@@ -34,14 +34,14 @@ Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
     const std::string q2 = std::isfinite(one.model.quality.q2) ? fmt::format("Q² {:.3f}", one.model.quality.q2) : "Q² undefined";
     g.line(fmt::format("set title {} offset 0,-0.4", quote(fmt::format("{}: {}  ({}, {})", r.title(), name(one.model.judgement.verdict), one.model.kind, q2))));
     g.line(fmt::format("set xlabel {} offset 0,0.4\nset ylabel {} offset 0.8,0", quote(axis_label("observed", r.unit)), quote(axis_label("predicted", r.unit))));
-    g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset key top left", low - spare, high + spare, low - spare, high + spare));
+    g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset key top left Left reverse", low - spare, high + spare, low - spare, high + spare));
     g.line(fmt::format("plot x lc rgb '{0}' lw 1.2, 1.1*x dt 2 lc rgb '{1}', 0.9*x dt 2 lc rgb '{1}', "
                        "$fit{2} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{3}' title '{4} fitted runs, left out in turn', "
                        "$check{2} using 1:2 with points pt 9 ps 1.3*ps lc rgb '{5}'{6}, "
                        "$worst{2} using 1:2:(sprintf('%d',int($3))) with labels left offset 0.8,-0.5 font ',11' tc rgb '{0}'",
                        colour::ink, colour::quiet, i, colour::main, one.model.runs, colour::accent,
                        check.empty() ? "" : fmt::format(" title '{} check runs'", one.model.quality.check ? one.model.quality.check->runs : 0)));
-    g.line("unset label 1001\nunset label 1002");
+    g.line("unset label 1001\nunset label 1002\nunset label 1003");
   }
   end_panels(g);
   return g;

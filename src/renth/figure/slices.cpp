@@ -73,7 +73,7 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
       g.line(fmt::format("set xrange [{}:{}]\nset xtics ({})", p.low - margin, p.high + margin, tics));
       g.line(fmt::format("plot $slice{0} using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 2 lc rgb '{1}', $at{0} using 1:2 with points pt 7 ps 1.5*ps lc rgb '{2}'", j, colour::main, colour::accent));
     }
-    g.line("unset label 1001\nunset label 1002");
+    g.line("unset label 1001\nunset label 1002\nunset label 1003");
   }
   end_panels(g);
   return g;

@@ -20,9 +20,9 @@ void squared_distances(const double* point, const double* runs, std::size_t stri
 void correlation_and_slope(double* squared, double* slope, std::size_t n);
 
 /// Σ_j weights[j] · k(distance of `point` to run j): one kriging mean, less its trend. The layout
-/// of `runs` is that of squared_distances; `scratch` holds n numbers. Sums in a fixed order.
+/// of `runs` is that of squared_distances. Sums in a fixed order.
 double weighted_sum(const double* point, const double* runs, std::size_t stride, std::size_t features,
-                    std::size_t n, const double* weights, double* scratch);
+                    std::size_t n, const double* weights);
 
 /// For column `j` of the lower triangle: h_i = (alpha_i·alpha_j·scale − inverse_i)·slope_i for the n
 /// rows below, and gradient[k] += Σ_i h_i (point[k] − runs[k·stride + i])².

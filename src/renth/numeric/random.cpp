@@ -26,9 +26,7 @@ Stream::Stream(Seed seed, std::string_view purpose, std::uint64_t index) {
   counter_ = {0, 0, static_cast<std::uint32_t>(index), static_cast<std::uint32_t>(index >> 32)};
 }
 
-void Stream::refill() {
-  auto c = counter_;
-  auto k = key_;
+std::array<std::uint32_t, 4> philox4x32(std::array<std::uint32_t, 4> c, std::array<std::uint32_t, 2> k) {
   for (int round = 0; round < 10; ++round) {
     const std::uint64_t a = 0xD2511F53ULL * c[0], b = 0xCD9E8D57ULL * c[2];
     c = {static_cast<std::uint32_t>(b >> 32) ^ c[1] ^ k[0], static_cast<std::uint32_t>(b),
@@ -36,7 +34,11 @@ void Stream::refill() {
     k[0] += 0x9E3779B9U;
     k[1] += 0xBB67AE85U;
   }
-  block_ = c;
+  return c;
+}
+
+void Stream::refill() {
+  block_ = philox4x32(counter_, key_);
   used_ = 0;
   if (++counter_[0] == 0) ++counter_[1];
 }

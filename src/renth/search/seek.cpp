@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/error.hpp>
 #include <renth/search/seek.hpp>
 #include <renth/space/features.hpp>
 
@@ -112,23 +113,32 @@ SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed see
     for (Eigen::Index i = 0; i < x.rows(); ++i) value[i] = score(problem, out.ramps, x.row(i).transpose(), y.row(i).transpose()).order();
     return value;
   };
-  std::vector<Eigen::VectorXd> taken;
-  for (const Maximum& end : maximise(problem.space, merit, options.search, seed)) {
-    if (static_cast<int>(out.proposals.size()) >= options.proposals) break;
-    const Eigen::VectorXd f = features(problem.space, end.point.transpose()).transpose();
-    if (std::any_of(taken.begin(), taken.end(), [&](const Eigen::VectorXd& t) { return (t - f).norm() < 0.1; })) continue;
+  // One search a proposal, each kept away from those before.
+  Space space = problem.space;
+  for (int k = 0; k < options.proposals; ++k) {
+    std::vector<Maximum> ends;
+    try {
+      ends = maximise(space, merit, options.search, seed);
+    } catch (const Error&) {
+      if (k == 0) throw;
+      break;  // nothing is left so far away
+    }
     Proposal p;
-    p.point = end.point;
-    p.responses = problem.responses(end.point.transpose()).row(0).transpose();
+    p.point = ends.front().point;
+    p.responses = problem.responses(p.point.transpose()).row(0).transpose();
     const Score s = score(problem, out.ramps, p.point, p.responses);
     p.feasible = s.violation == 0;
     p.desirability = p.feasible ? s.desirability : 0;
+    // Behind one that is feasible and wanted, one that is not has no place.
+    if (k > 0 && ((out.feasible && !p.feasible) || (out.proposals[0].desirability > 0 && p.desirability == 0))) break;
     for (std::size_t g = 0; g < problem.goals.size(); ++g) p.of_goal.push_back(out.ramps[g](p.responses[problem.goals[g].response]));
     p.limited_by = limits_of(problem, p);
-    // A proposal that breaks a constraint has no place behind one that holds all.
-    if (!p.feasible && out.feasible) break;
     out.feasible = out.feasible || p.feasible;
-    taken.push_back(f);
+    const Eigen::VectorXd taken = features(problem.space, p.point.transpose()).transpose();
+    space = space.with({{"away from earlier proposals", [whole_space = problem.space, taken, apart = options.apart](const double* point) {
+      const Eigen::VectorXd x = Eigen::Map<const Eigen::VectorXd>(point, whole_space.size());
+      return (features(whole_space, x.transpose()).transpose() - taken).norm() - apart;
+    }}});
     out.proposals.push_back(std::move(p));
   }
   return out;

@@ -50,6 +50,9 @@ struct SeekProblem {
 
 struct SeekOptions {
   int proposals = 3;
+  /// How far proposals are from one another, in the unit cube (two choices are 1 apart): alternatives
+  /// that differ by a hair are none.
+  double apart = 0.25;
   MaximiseOptions search;
 };
 
@@ -69,8 +72,8 @@ struct SeekResult {
 };
 
 /// The settings with the largest overall desirability, the weighted geometric mean of the goals'
-/// ramps; without goals, any settings that hold the constraints best. Further proposals are ends
-/// of other local searches at least a tenth of the cube away from those before.
+/// ramps; without goals, any settings that hold the constraints best. Each further proposal is
+/// the best that is at least `apart` away from those before; there may be fewer than asked for.
 SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed seed);
 
 /// Smallest and largest value of one response over the region, and where.

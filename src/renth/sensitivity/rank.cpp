@@ -54,29 +54,27 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
   const Eigen::Index d = space.size();
   // A limit that nothing in the box violates does not cut it.
   const bool cut = feasible_share(space, seed) < 1;
-  const auto estimate = [&](const Evaluate& f, int replicate) {
-    return cut ? shapley_effects(space, f, options.samples, seed, replicate)
-               : sobol_indices(space, f, options.samples, seed, replicate);
-  };
   const int replicates = std::max(2, options.replicates);
-  constexpr int fold_replicates = 2;  // the same scrambles for all: their error cancels in differences
+  constexpr int fold_replicates = 2;  // folds are asked at the points of the first two only
   const auto k = static_cast<Eigen::Index>(folds.size());
-  std::vector<VarianceShares> all(static_cast<std::size_t>(replicates + k * fold_replicates));
-  parallel_for(static_cast<std::int64_t>(all.size()), [&](std::int64_t i) {
-    const std::int64_t f = i - replicates;
-    all[i] = f < 0 ? estimate(whole, static_cast<int>(i)) : estimate(folds[f / fold_replicates], static_cast<int>(f % fold_replicates));
+  std::vector<std::vector<VarianceShares>> all(static_cast<std::size_t>(replicates));  // by replicate: whole, then folds
+  parallel_for(replicates, [&](std::int64_t r) {
+    std::vector<Evaluate> models = {whole};
+    if (r < fold_replicates) models.insert(models.end(), folds.begin(), folds.end());
+    all[r] = cut ? shapley_effects(space, models, options.samples, seed, static_cast<int>(r))
+                 : sobol_indices(space, models, options.samples, seed, static_cast<int>(r));
   });
 
-  const Eigen::Index size = flatten(all[0]).size();
+  const Eigen::Index size = flatten(all[0][0]).size();
   Eigen::MatrixXd whole_values(size, replicates), fold_values = Eigen::MatrixXd::Zero(size, k);
   Ranking out;
   for (int r = 0; r < replicates; ++r) {
-    whole_values.col(r) = flatten(all[r]);
-    out.variance += all[r].variance / replicates;
+    whole_values.col(r) = flatten(all[r][0]);
+    out.variance += all[r][0].variance / replicates;
   }
   for (Eigen::Index f = 0; f < k; ++f)
     for (int r = 0; r < fold_replicates; ++r)
-      fold_values.col(f) += flatten(all[replicates + f * fold_replicates + r]) / fold_replicates;
+      fold_values.col(f) += flatten(all[r][f + 1]) / fold_replicates;
   const Eigen::VectorXd mean = whole_values.rowwise().mean();
   Eigen::VectorXd variance = (whole_values.colwise() - mean).rowwise().squaredNorm() / (replicates * (replicates - 1.0));
   double df = replicates - 1;

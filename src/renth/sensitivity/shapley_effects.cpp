@@ -11,10 +11,15 @@ namespace {
 using Subset = std::vector<int>;
 
 /// Another point of the region that agrees with `point` outside `free`.
-Eigen::VectorXd conditional(const Space& space, const Eigen::VectorXd& point, const Subset& free, Stream& stream) {
+Eigen::VectorXd conditional(const Space& space, const Eigen::VectorXd& point, const Subset& free, Stream stream) {
   Eigen::VectorXd other = point;
   for (int attempt = 0; attempt < 200; ++attempt) {
-    for (const int j : free) other[j] = space.from_unit(j, stream.uniform(), false);
+    // One number a parameter and attempt, free or not: subsets then share what they have in common.
+    std::size_t next = 0;
+    for (int j = 0; j < space.size(); ++j) {
+      const double u = stream.uniform();
+      if (next < free.size() && free[next] == j) other[j] = space.from_unit(j, u, false), ++next;
+    }
     if (space.allows(other)) return other;
   }
   Eigen::VectorXd low(space.size()), high(space.size());
@@ -40,42 +45,48 @@ Eigen::VectorXd conditional(const Space& space, const Eigen::VectorXd& point, co
 
 class Costs {
  public:
-  Costs(const Space& space, const Evaluate& response, int samples, Seed seed)
-      : space_(space), response_(response), seed_(seed), x_(sample_region(space, samples, Values::physical, seed, "shapley")) {
-    y_ = response_(x_);
+  Costs(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed)
+      : space_(space), models_(models), seed_(seed), x_(sample_region(space, samples, Values::physical, seed, "shapley")) {
+    for (const Evaluate& model : models) y_.push_back(model(x_));
   }
 
-  /// E Var(Y | all but `free`) = ½ E (Y − Y′)², Y′ another draw of the free ones.
-  double operator()(const Subset& free) {
-    if (free.empty()) return 0;
-    const auto known = cost_.find(free);
-    if (known != cost_.end()) return known->second;
-    std::string key = "shapley subset";
-    for (const int j : free) key += ' ' + std::to_string(j);
-    Stream stream(seed_, key);
+  /// For each model E Var(Y | all but `free`) = ½ E (Y − Y′)², Y′ another draw of the free ones.
+  const std::vector<double>& operator()(const Subset& free) {
+    std::vector<double>& cost = cost_[free];
+    if (!cost.empty()) return cost;
+    if (free.empty()) return cost = std::vector<double>(models_.size(), 0);
     Eigen::MatrixXd other(x_.rows(), x_.cols());
-    for (Eigen::Index i = 0; i < x_.rows(); ++i) other.row(i) = conditional(space_, x_.row(i).transpose(), free, stream);
-    return cost_[free] = 0.5 * (y_ - response_(other)).squaredNorm() / static_cast<double>(x_.rows());
+    for (Eigen::Index i = 0; i < x_.rows(); ++i)
+      other.row(i) = conditional(space_, x_.row(i).transpose(), free, Stream(seed_, "shapley point", static_cast<std::uint64_t>(i)));
+    for (std::size_t m = 0; m < models_.size(); ++m)
+      cost.push_back(0.5 * (y_[m] - models_[m](other)).squaredNorm() / static_cast<double>(x_.rows()));
+    return cost;
   }
 
  private:
   const Space& space_;
-  const Evaluate& response_;
+  const std::vector<Evaluate>& models_;
   Seed seed_;
-  Eigen::MatrixXd x_, y_;
-  std::map<Subset, double> cost_;
+  Eigen::MatrixXd x_;
+  std::vector<Eigen::MatrixXd> y_;
+  std::map<Subset, std::vector<double>> cost_;
 };
 
 }  // namespace
 
-VarianceShares shapley_effects(const Space& space, const Evaluate& response, int samples, Seed seed, int replicate) {
+std::vector<VarianceShares> shapley_effects(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed, int replicate) {
   const int d = static_cast<int>(space.size());
   constexpr int exact_up_to = 8, orders = 200;
   constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
   const Seed own = hash64("shapley effects", seed) + static_cast<std::uint64_t>(replicate);
-  Costs cost(space, response, samples, own);
-
-  std::vector<double> effect(d, 0);
+  Costs cost(space, models, samples, own);
+  Eigen::MatrixXd effect = Eigen::MatrixXd::Zero(d, Eigen::Index(models.size()));
+  const auto add = [&](int i, const Subset& before, double weight) {
+    Subset with = before;
+    with.insert(std::upper_bound(with.begin(), with.end(), i), i);
+    const std::vector<double>&more = cost(with), &less = cost(before);
+    for (std::size_t m = 0; m < models.size(); ++m) effect(i, Eigen::Index(m)) += weight * (more[m] - less[m]);
+  };
   if (d <= exact_up_to) {
     // Each subset without i, weighted by the share of orders in which it comes before i.
     for (unsigned bits = 0; bits < 1U << d; ++bits) {
@@ -84,31 +95,26 @@ VarianceShares shapley_effects(const Space& space, const Evaluate& response, int
         if (bits >> j & 1U) subset.push_back(j);
       const auto size = static_cast<double>(subset.size());
       const double weight = std::exp(std::lgamma(size + 1) + std::lgamma(d - size) - std::lgamma(d + 1.0));
-      for (int i = 0; i < d; ++i) {
-        if (bits >> i & 1U) continue;
-        Subset with = subset;
-        with.insert(std::upper_bound(with.begin(), with.end(), i), i);
-        effect[i] += weight * (cost(with) - cost(subset));
-      }
+      for (int i = 0; i < d; ++i)
+        if (!(bits >> i & 1U)) add(i, subset, weight);
     }
   } else {
     Stream stream(own, "shapley orders");
     for (int o = 0; o < orders; ++o) {
       Subset before;
       for (const int i : stream.permutation(d)) {
-        Subset with = before;
-        with.insert(std::upper_bound(with.begin(), with.end(), i), i);
-        effect[i] += (cost(with) - cost(before)) / orders;
-        before = std::move(with);
+        add(i, before, 1.0 / orders);
+        before.insert(std::upper_bound(before.begin(), before.end(), i), i);
       }
     }
   }
-  VarianceShares out;
-  double sum = 0;
-  for (const double e : effect) sum += e;
-  out.variance = sum;
-  out.pairs = Eigen::MatrixXd::Constant(d, d, undefined);
-  for (const double e : effect) out.parameters.push_back({sum > 0 ? e / sum : 0, undefined, undefined});
+  std::vector<VarianceShares> out(models.size());
+  for (std::size_t m = 0; m < models.size(); ++m) {
+    const Eigen::VectorXd e = effect.col(Eigen::Index(m));
+    out[m].variance = e.sum();
+    out[m].pairs = Eigen::MatrixXd::Constant(d, d, undefined);
+    for (int i = 0; i < d; ++i) out[m].parameters.push_back({e.sum() > 0 ? e[i] / e.sum() : 0, undefined, undefined});
+  }
   return out;
 }
 

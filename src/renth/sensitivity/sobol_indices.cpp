@@ -17,46 +17,57 @@ double mean_product(const Eigen::MatrixXd& a, const Eigen::MatrixXd& b) {
   return a.cwiseProduct(b).sum() / static_cast<double>(a.rows());
 }
 
-}  // namespace
+/// Outputs of one model at all the points that the estimators need, less their common mean.
+struct Outputs {
+  Eigen::MatrixXd a, b;
+  std::vector<Eigen::MatrixXd> ab, ba;  // a with column i from b, and the other way round
+};
 
-VarianceShares sobol_indices(const Space& space, const Evaluate& response, int samples, Seed seed, int replicate) {
-  const Eigen::Index d = space.size();
-  const Eigen::MatrixXd unit = scrambled_sobol_points(samples, 2 * d, hash64("sobol indices", seed) + static_cast<std::uint64_t>(replicate), "scramble");
-  const Eigen::MatrixXd a = to_natural(space, unit, 0), b = to_natural(space, unit, d);
-  Eigen::MatrixXd ya = response(a), yb = response(b);
-  const Eigen::RowVectorXd centre = 0.5 * (ya.colwise().mean() + yb.colwise().mean());
-  ya.rowwise() -= centre;
-  yb.rowwise() -= centre;
-
+VarianceShares estimate(const Outputs& y) {
+  const auto d = static_cast<Eigen::Index>(y.ab.size());
   VarianceShares out;
-  out.parameters.resize(static_cast<std::size_t>(d));
+  out.parameters.resize(y.ab.size());
   out.pairs = Eigen::MatrixXd::Zero(d, d);
-  out.variance = 0.5 * (mean_product(ya, ya) + mean_product(yb, yb));
+  out.variance = 0.5 * (mean_product(y.a, y.a) + mean_product(y.b, y.b));
   if (!(out.variance > 0)) return out;
-
-  // a with column i from b, and b with column i from a.
-  std::vector<Eigen::MatrixXd> yab, yba;
-  for (Eigen::Index i = 0; i < d; ++i) {
-    Eigen::MatrixXd x = a;
-    x.col(i) = b.col(i);
-    yab.push_back(response(x).rowwise() - centre);
-    x = b;
-    x.col(i) = a.col(i);
-    yba.push_back(response(x).rowwise() - centre);
-  }
   for (Eigen::Index i = 0; i < d; ++i) {
     Share& s = out.parameters[i];
     // Both halves of the sample give an estimate; differences cancel what they share.
-    s.first = 0.5 * (mean_product(yb, yab[i] - ya) + mean_product(ya, yba[i] - yb)) / out.variance;
-    s.total = 0.25 * ((ya - yab[i]).squaredNorm() + (yb - yba[i]).squaredNorm()) /
-              (static_cast<double>(samples) * out.variance);
+    s.first = 0.5 * (mean_product(y.b, y.ab[i] - y.a) + mean_product(y.a, y.ba[i] - y.b)) / out.variance;
+    s.total = 0.25 * ((y.a - y.ab[i]).squaredNorm() + (y.b - y.ba[i]).squaredNorm()) /
+              (static_cast<double>(y.a.rows()) * out.variance);
     s.share = s.first;
   }
   for (Eigen::Index i = 0; i < d; ++i)
     for (Eigen::Index j = i + 1; j < d; ++j) {
-      const double closed = 0.5 * (mean_product(yba[i], yab[j]) + mean_product(yba[j], yab[i])) - mean_product(ya, yb);
+      const double closed = 0.5 * (mean_product(y.ba[i], y.ab[j]) + mean_product(y.ba[j], y.ab[i])) - mean_product(y.a, y.b);
       out.pairs(i, j) = closed / out.variance - out.parameters[i].first - out.parameters[j].first;
     }
+  return out;
+}
+
+}  // namespace
+
+std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed, int replicate) {
+  const Eigen::Index d = space.size();
+  const Eigen::MatrixXd unit = scrambled_sobol_points(samples, 2 * d, hash64("sobol indices", seed) + static_cast<std::uint64_t>(replicate), "scramble");
+  const Eigen::MatrixXd a = to_natural(space, unit, 0), b = to_natural(space, unit, d);
+  std::vector<VarianceShares> out;
+  for (const Evaluate& model : models) {
+    Outputs y{model(a), model(b), {}, {}};
+    const Eigen::RowVectorXd centre = 0.5 * (y.a.colwise().mean() + y.b.colwise().mean());
+    y.a.rowwise() -= centre;
+    y.b.rowwise() -= centre;
+    for (Eigen::Index i = 0; i < d; ++i) {
+      Eigen::MatrixXd x = a;
+      x.col(i) = b.col(i);
+      y.ab.emplace_back(model(x).rowwise() - centre);
+      x = b;
+      x.col(i) = a.col(i);
+      y.ba.emplace_back(model(x).rowwise() - centre);
+    }
+    out.push_back(estimate(y));
+  }
   return out;
 }
 

@@ -29,7 +29,10 @@ struct VarianceShares {
 /// `share` is the first-order index. First order and pairs by A. Saltelli, Computer Physics Communications
 /// 145, 2002, equations 12–16 (product form, centred), totals by M. J. W. Jansen, same journal 117,
 /// 1999. Base points: `samples` scrambled Sobol' points of 2d dimensions, scramble number `replicate`.
-VarianceShares sobol_indices(const Space& space, const Evaluate& response, int samples, Seed seed, int replicate);
+///
+/// \param models  several models are asked at the same points: their differences carry little sampling error.
+/// \returns       one entry a model.
+std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed, int replicate);
 
 /// Shapley effects over the region that the limits leave (A. B. Owen, SIAM/ASA J. Uncertainty
 /// Quantification 2, 2014; cost function E Var(Y | X₋ᵤ) of E. Song, B. L. Nelson, J. Staum, same
@@ -37,7 +40,8 @@ VarianceShares sobol_indices(const Space& space, const Evaluate& response, int s
 /// subsets up to eight parameters, else random orders. `first` and `total` are NaN.
 ///
 /// Conditional points come by rejection; where 200 tries miss, by one step of slice sampling with
-/// a shrinking box (R. M. Neal, Annals of Statistics 31, 2003, section 5.1).
-VarianceShares shapley_effects(const Space& space, const Evaluate& response, int samples, Seed seed, int replicate);
+/// a shrinking box (R. M. Neal, Annals of Statistics 31, 2003, section 5.1). All subsets draw from the same
+/// numbers, so that a parameter that neither the response nor a limit knows has a share of exactly 0.
+std::vector<VarianceShares> shapley_effects(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed, int replicate);
 
 }  // namespace renth

@@ -167,6 +167,7 @@ void read_limits(const toml::table& root, const Study& study, std::vector<Limit>
     const std::vector<double> fixed = study.fixed_numbers();
     const auto varying = static_cast<std::size_t>(study.space.size());
     limits.push_back({*keep, [e, fixed, varying](const double* point) {
+                        if (fixed.empty()) return e->margin({point, nullptr});
                         std::vector<double> values(point, point + varying);
                         values.insert(values.end(), fixed.begin(), fixed.end());
                         return e->margin({values.data(), nullptr});

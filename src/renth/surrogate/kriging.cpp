@@ -45,7 +45,7 @@ Prediction Kriging::predict(Points points, Want want) const {
   for (Eigen::Index i = 0; i < m; ++i) {
     point = x.row(i);
     out.mean(i, 0) = state_.mean + matern::weighted_sum(point.data(), state_.runs.data(), n, x.cols(), n,
-                                                        state_.weights.data(), scratch.data());
+                                                        state_.weights.data());
   }
   if (want.variance) {
     constexpr Eigen::Index block = 256;  // keeps the whitened block in cache

@@ -1,0 +1,3 @@
+#define RENTH_LOOPS_NAME loops_baseline
+#define RENTH_LOOPS_LANES 2
+#include "matern_loops.inc"

@@ -1,0 +1,174 @@
+#include <doctest/doctest.h>
+
+#include <Eigen/Cholesky>
+#include <Eigen/LU>
+#include <renth/error.hpp>
+#include <renth/numeric/parallel.hpp>
+#include <renth/plan/latin_hypercube.hpp>
+#include <renth/plan/sobol.hpp>
+#include <renth/space/features.hpp>
+#include <renth/space/region.hpp>
+#include <renth/surrogate/along.hpp>
+#include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/kriging_likelihood.hpp>
+#include <support.hpp>
+
+using namespace renth;
+using namespace renth::test;
+
+namespace {
+
+double branin(const Eigen::VectorXd& x) {
+  return std::pow(x[1] - 5.1 / (4 * M_PI * M_PI) * x[0] * x[0] + 5 / M_PI * x[0] - 6, 2) + 10 * (1 - 1 / (8 * M_PI)) * std::cos(x[0]) + 10;
+}
+const Space branin_space({continuous("x1", -5, 10), continuous("x2", 0, 15)});
+
+const Kriging& as_kriging(const std::unique_ptr<const Surrogate>& s) { return static_cast<const Kriging&>(*s); }
+
+/// Correlations of scaled points by the formula, without any of the library's loops.
+Eigen::MatrixXd plain_correlations(const Eigen::MatrixXd& a, const Eigen::MatrixXd& b) {
+  Eigen::MatrixXd k(a.rows(), b.rows());
+  for (Eigen::Index i = 0; i < a.rows(); ++i)
+    for (Eigen::Index j = 0; j < b.rows(); ++j) {
+      const double s = std::sqrt(5) * (a.row(i) - b.row(j)).norm();
+      k(i, j) = (1 + s + s * s / 3) * std::exp(-s);
+    }
+  return k;
+}
+
+}  // namespace
+
+TEST_CASE("the gradient of the likelihood agrees with differences") {
+  const Space space = mixed();
+  const Data data = data_of(sample_region(space, 40, Values::physical, 1, "runs"), [](const Eigen::VectorXd& x) { return x[0] * x[1] + std::sin(x[2]) + x[3]; });
+  KrigingLikelihood likelihood(features(space, data.inputs), feature_parameters(space), 4, data.outputs.col(0));
+  for (const bool nugget : {false, true}) {
+    Eigen::VectorXd t(nugget ? 5 : 4), gradient;
+    t.head(4) << -0.5, 0.3, 0.1, 0.7;
+    if (nugget) t[4] = -3;
+    likelihood(t, &gradient);
+    const Eigen::VectorXd analytic = gradient;
+    for (Eigen::Index k = 0; k < t.size(); ++k) {
+      Eigen::VectorXd up = t, down = t;
+      up[k] += 1e-5;
+      down[k] -= 1e-5;
+      CHECK(analytic[k] == doctest::Approx((likelihood(up, nullptr) - likelihood(down, nullptr)) / 2e-5).epsilon(1e-5));
+    }
+  }
+}
+
+TEST_CASE("the likelihood is that of the Gaussian density") {
+  const Data data = data_of(latin_hypercube(branin_space, {.runs = 15}, 1).points, branin);
+  KrigingLikelihood likelihood(features(branin_space, data.inputs), feature_parameters(branin_space), 2, data.outputs.col(0));
+  const Eigen::Vector2d t(-1, -0.4);
+  const double value = likelihood(t, nullptr);
+  Eigen::MatrixXd x = features(branin_space, data.inputs);
+  for (int k = 0; k < 2; ++k) x.col(k) /= std::exp(t[k]);
+  const Eigen::MatrixXd k = plain_correlations(x, x) + 1e-10 * Eigen::MatrixXd::Identity(15, 15), inverse = k.inverse();
+  const Eigen::VectorXd one = Eigen::VectorXd::Ones(15), y = data.outputs;
+  const double mu = one.dot(inverse * y) / one.dot(inverse * one), s2 = (y.array() - mu).matrix().dot(inverse * (y.array() - mu).matrix()) / 15;
+  CHECK(likelihood.mean() == doctest::Approx(mu).epsilon(1e-9));
+  CHECK(likelihood.sigma2() == doctest::Approx(s2).epsilon(1e-9));
+  CHECK(value == doctest::Approx(0.5 * (15 * std::log(s2) + std::log(k.determinant()))).epsilon(1e-9));
+}
+
+TEST_CASE("mean and variance are the textbook's, and vanish at the runs") {
+  const Data data = data_of(latin_hypercube(branin_space, {.runs = 25}, 2).points, branin);
+  const auto fitted = kriging_fit()(branin_space, data, 1);
+  const Kriging::State& s = as_kriging(fitted).state();
+  const Prediction here = fitted->predict(data.inputs, {.variance = true});
+  CHECK((here.mean - data.outputs).cwiseAbs().maxCoeff() < 1e-5);
+  CHECK(here.model_variance.maxCoeff() < 1e-6 * s.sigma2);
+
+  const Eigen::MatrixXd at = sample_region(branin_space, 12, Values::physical, 3, "at");
+  Eigen::MatrixXd x = features(branin_space, at);
+  for (int k = 0; k < 2; ++k) x.col(k) /= s.theta[k];
+  const Eigen::MatrixXd k = plain_correlations(s.runs, s.runs) + s.nugget * Eigen::MatrixXd::Identity(25, 25), c = plain_correlations(s.runs, x);
+  const Eigen::MatrixXd solved = k.ldlt().solve(c);
+  const Eigen::VectorXd one = Eigen::VectorXd::Ones(25), k1 = k.ldlt().solve(one), y = data.outputs;
+  const double mu = k1.dot(y) / k1.sum();
+  const Prediction p = fitted->predict(at, {.variance = true});
+  for (Eigen::Index i = 0; i < 12; ++i) {
+    CHECK(p.mean(i, 0) == doctest::Approx(mu + solved.col(i).dot((y.array() - mu).matrix())).epsilon(1e-5));
+    const double trend = 1 - one.dot(solved.col(i));
+    CHECK(p.model_variance(i, 0) == doctest::Approx(s.sigma2 * (1 - c.col(i).dot(solved.col(i)) + trend * trend / k1.sum())).epsilon(1e-4));
+  }
+  const Eigen::MatrixXd joint = fitted->covariance(at, 0);
+  CHECK((joint.diagonal() - p.model_variance).norm() < 1e-8 * s.sigma2);
+  CHECK((joint - joint.transpose()).norm() == 0);
+}
+
+TEST_CASE("Branin is predicted far better than by its mean, and intervals hold") {
+  const Data data = data_of(latin_hypercube(branin_space, {.runs = 40}, 4).points, branin);
+  const auto fitted = kriging_fit()(branin_space, data, 1);
+  const Data fresh = data_of(sample_region(branin_space, 1000, Values::physical, 5, "fresh"), branin);
+  const Prediction p = fitted->predict(fresh.inputs, {.variance = true});
+  const double spread = std::sqrt((fresh.outputs.array() - fresh.outputs.mean()).square().mean());
+  CHECK(std::sqrt((p.mean - fresh.outputs).squaredNorm() / 1000) < 0.05 * spread);
+  const Intervals bounds = fitted->intervals(p, 0.95);
+  const auto inside = (fresh.outputs.array() >= bounds.prediction_low.array() && fresh.outputs.array() <= bounds.prediction_high.array()).count();
+  CHECK(inside > 850);
+}
+
+TEST_CASE("noise is found where it is, and not where it is not") {
+  const Eigen::MatrixXd points = latin_hypercube(branin_space, {.runs = 80}, 6).points;
+  const auto smooth = kriging_fit()(branin_space, data_of(points, branin), 1);
+  CHECK_FALSE(as_kriging(smooth).state().nugget_is_noise);
+  Stream noise(1, "noise");
+  const auto rough = kriging_fit()(branin_space, data_of(points, [&](const Eigen::VectorXd& x) { return branin(x) + 10 * noise.normal(); }, true), 1);
+  REQUIRE(as_kriging(rough).state().nugget_is_noise);
+  CHECK(std::sqrt(rough->predict(points.topRows(1), {.variance = true}).noise_variance(0, 0)) == doctest::Approx(10).epsilon(0.35));
+}
+
+TEST_CASE("duplicates, near-duplicates and differing replicates do not break it") {
+  Eigen::MatrixXd points = latin_hypercube(branin_space, {.runs = 20}, 7).points;
+  points.row(1) = points.row(0);
+  points.row(3) = points.row(2).array() + 1e-9;
+  CHECK(kriging_fit()(branin_space, data_of(points, branin), 1)->predict(points).mean.allFinite());
+  Data data = data_of(points, branin);
+  data.outputs(1, 0) += 5;
+  const auto fitted = kriging_fit()(branin_space, data, 1);
+  CHECK(as_kriging(fitted).state().nugget_is_noise);
+}
+
+TEST_CASE("levels and choices carry what depends on them") {
+  const Space space = mixed();
+  const auto f = [](const Eigen::VectorXd& x) { return x[0] + 3 * x[2] + (x[3] == 1 ? 10.0 : x[3] == 2 ? -4.0 : 0.0); };
+  const auto fitted = kriging_fit()(space, data_of(latin_hypercube(space, {.runs = 60}, 8).points, f), 1);
+  const Data fresh = data_of(sample_region(space, 200, Values::physical, 9, "fresh"), f);
+  CHECK((fitted->predict(fresh.inputs).mean - fresh.outputs).cwiseAbs().maxCoeff() < 1.5);
+}
+
+TEST_CASE("one run, a constant response and NaN are refused with a reason") {
+  const auto fit = kriging_fit();
+  CHECK_THROWS_WITH_AS(fit(cube(1), Data{Eigen::MatrixXd::Zero(1, 1), Eigen::MatrixXd::Zero(1, 1), {}, false}, 1), doctest::Contains("at least two"), Error);
+  Data flat = data_of(latin_hypercube(cube(1), {.runs = 5}, 1).points, [](const Eigen::VectorXd&) { return 4.0; });
+  CHECK_THROWS_WITH_AS(fit(cube(1), flat, 1), doctest::Contains("same in every run"), Error);
+  flat.outputs(2, 0) = NAN;
+  CHECK_THROWS_WITH_AS(fit(cube(1), flat, 1), doctest::Contains("not a finite number"), Error);
+}
+
+TEST_CASE("a curve is one surrogate an axis point, each from the runs that have it") {
+  Data data = data_of(latin_hypercube(branin_space, {.runs = 20}, 10).points, branin);
+  data.outputs.conservativeResize(20, 3);
+  data.outputs.col(1) = 2 * data.outputs.col(0);
+  data.outputs.col(2) = data.outputs.col(0).array() + 1;
+  data.outputs(4, 1) = NAN;
+  const auto fitted = along_axis({kriging_fit()})(branin_space, data, 1);
+  const Prediction p = fitted->predict(data.inputs, {.variance = true});
+  CHECK(p.mean.cols() == 3);
+  CHECK((p.mean.col(0) - data.outputs.col(0)).norm() < 1e-3);
+  CHECK(p.model_variance(4, 1) > 1e3 * p.model_variance(4, 0));  // the missing one is interpolated
+}
+
+TEST_CASE("results are the same bytes on one thread and on two") {
+  const Data data = data_of(latin_hypercube(branin_space, {.runs = 30}, 11).points, branin);
+  const Eigen::MatrixXd at = sample_region(branin_space, 5000, Values::physical, 12, "at");
+  const auto run = [&](int threads) {
+    const ParallelLimit limit(threads);
+    return predict_parallel(*kriging_fit()(branin_space, data, 1), at, {.variance = true});
+  };
+  const Prediction one = run(1), two = run(2);
+  CHECK(one.mean == two.mean);
+  CHECK(one.model_variance == two.model_variance);
+}
