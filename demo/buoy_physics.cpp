@@ -105,13 +105,15 @@ Result simulate(const Design& d, const std::vector<double>& periods) {
   double worst = 0;
   for (const SeaState& s : year) {
     const auto velocity = [&](double viscous) {
-      return std::sqrt(over_spectrum(s, [&](double w) { return std::pow(w * hull.response(w, viscous), 2); }));
+      return std::sqrt(
+          over_spectrum(s, [&](double w) { return std::pow(w * hull.response(w, viscous), 2); }));
     };
     char where[64];
     std::snprintf(where, sizeof where, "the sea state of %.2f m and %.1f s", s.height, s.period);
     const double viscous = hull.settle(velocity, std::sqrt(8 / pi), where);
     out.power += s.share * d.damping * std::pow(velocity(viscous), 2);
-    worst = std::max(worst, std::sqrt(over_spectrum(s, [&](double w) { return std::pow(hull.response(w, viscous), 2); })));
+    worst = std::max(
+        worst, std::sqrt(over_spectrum(s, [&](double w) { return std::pow(hull.response(w, viscous), 2); })));
   }
   const double current = 0.5 * rho * 1.1 * 2 * d.radius * d.draft * 1.2 * 1.2;
   out.load = current + d.mooring * 3.7 * worst + 0.02 * spare * g;

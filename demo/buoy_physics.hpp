@@ -8,13 +8,13 @@
 namespace buoy {
 
 struct Design {
-  double radius = 5;      // m
-  double draft = 3;       // m
-  double damping = 120;   // generator, kN·s/m
-  double mooring = 40;    // stiffness, kN/m
-  double plates = 2;      // ballast plates hung beneath, which also work as heave plates
-  bool composite = false; // hull material; else steel
-  double depth = 50;      // water depth, m
+  double radius = 5;       // m
+  double draft = 3;        // m
+  double damping = 120;    // generator, kN·s/m
+  double mooring = 40;     // stiffness, kN/m
+  double plates = 2;       // ballast plates hung beneath, which also work as heave plates
+  bool composite = false;  // hull material; else steel
+  double depth = 50;       // water depth, m
 };
 
 struct Result {

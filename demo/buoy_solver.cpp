@@ -50,7 +50,8 @@ void write(const std::string& path, const std::string& text) {
 }
 
 void run_tank(const Values& in, const std::string& output) {
-  const buoy::TankResult r = buoy::tank_test(number(in, "damping"), number(in, "draft"), number(in, "period"));
+  const buoy::TankResult r =
+      buoy::tank_test(number(in, "damping"), number(in, "draft"), number(in, "period"));
   // Two per cent of measurement noise, the same for the same test number.
   std::mt19937_64 random(static_cast<std::uint64_t>(number(in, "test")) * 7919 + 20261);
   const auto noise = [&] {
@@ -77,7 +78,9 @@ void run_buoy(const Values& in, const std::string& output) {
   std::printf("heave model: radius %.3f m, draft %.3f m\n", d.radius, d.draft);
   const buoy::Result r = buoy::simulate(d, {5, 6, 7, 8, 9, 10, 12});
   char text[512];
-  int at = std::snprintf(text, sizeof text, "{\"power\": %.10g, \"load\": %.10g, \"mass\": %.10g, \"absorbed\": [", r.power, r.load, r.mass);
+  int at =
+      std::snprintf(text, sizeof text, "{\"power\": %.10g, \"load\": %.10g, \"mass\": %.10g, \"absorbed\": [",
+                    r.power, r.load, r.mass);
   for (std::size_t i = 0; i < r.absorbed.size(); ++i)
     at += std::snprintf(text + at, sizeof text - at, "%s%.10g", i ? ", " : "", r.absorbed[i]);
   write(output, std::string(text) + "]}\n");
@@ -93,10 +96,14 @@ int main(int argc, char** argv) {
   if (const char* text = std::getenv("BUOY_DELAY")) delay = std::atof(text);
   for (int i = 1; i < argc; ++i) {
     const std::string word = argv[i];
-    if (word == "--tank") tank = true;
-    else if (word == "--delay" && i + 1 < argc) delay = std::atof(argv[++i]);
-    else if (count < 2) files[count++] = word;
-    else ++count;
+    if (word == "--tank")
+      tank = true;
+    else if (word == "--delay" && i + 1 < argc)
+      delay = std::atof(argv[++i]);
+    else if (count < 2)
+      files[count++] = word;
+    else
+      ++count;
   }
   if (count != 2) {
     std::cerr << "use: buoy-solver [--tank] [--delay SECONDS] INPUT OUTPUT\n";

@@ -40,7 +40,8 @@ inline Space mixed() {
   Parameter step = continuous("step", 1, 3);
   step.step = 0.1;
   step.nominal = 2;
-  return Space({continuous("a", -2, 5), step, levels("n", {0, 2, 4, 8}), choice("kind", {"red", "green", "blue"})});
+  return Space(
+      {continuous("a", -2, 5), step, levels("n", {0, 2, 4, 8}), choice("kind", {"red", "green", "blue"})});
 }
 
 /// T. Ishigami and T. Homma, 1990, with a = 7, b = 0.1 on (−π, π)³.
@@ -51,7 +52,8 @@ inline double ishigami(double a, double b, double c) {
 template <class F>
 Data data_of(const Eigen::MatrixXd& points, const F& f, bool noisy = false) {
   Data data{points, Eigen::MatrixXd(points.rows(), 1), {}, noisy};
-  for (Eigen::Index i = 0; i < points.rows(); ++i) data.outputs(i, 0) = f(Eigen::VectorXd(points.row(i).transpose()));
+  for (Eigen::Index i = 0; i < points.rows(); ++i)
+    data.outputs(i, 0) = f(Eigen::VectorXd(points.row(i).transpose()));
   return data;
 }
 

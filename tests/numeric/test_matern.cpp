@@ -48,9 +48,11 @@ TEST_CASE("sums, slopes and gradients are those of plain loops") {
     const double s = std::sqrt(5 * r2), g = 5.0 / 3 * (1 + s) * std::exp(-s) * (alpha[i] * 0.3 - inverse[i]);
     for (std::size_t k = 0; k < f; ++k) expected[k] += g * std::pow(point[k] - runs[k * n + i], 2);
   }
-  CHECK(matern::weighted_sum(point.data(), runs.data(), n, f, n, weights.data()) == doctest::Approx(sum).epsilon(1e-12));
+  CHECK(matern::weighted_sum(point.data(), runs.data(), n, f, n, weights.data()) ==
+        doctest::Approx(sum).epsilon(1e-12));
   matern::squared_distances(point.data(), runs.data(), n, f, n, squared.data());
   matern::correlation_and_slope(squared.data(), slope.data(), n);
-  matern::accumulate_gradient(point.data(), runs.data(), n, f, n, alpha.data(), 0.3, inverse.data(), slope.data(), gradient.data());
+  matern::accumulate_gradient(point.data(), runs.data(), n, f, n, alpha.data(), 0.3, inverse.data(),
+                              slope.data(), gradient.data());
   for (std::size_t k = 0; k < f; ++k) CHECK(gradient[k] == doctest::Approx(expected[k]).epsilon(1e-11));
 }

@@ -9,9 +9,11 @@ using namespace renth;
 
 TEST_CASE("Philox4x32-10 gives the published known answers") {
   // Known-answer file of the generator's authors.
-  CHECK(philox4x32({0, 0, 0, 0}, {0, 0}) == std::array<std::uint32_t, 4>{0x6627e8d5, 0xe169c58d, 0xbc57ac4c, 0x9b00dbd8});
+  CHECK(philox4x32({0, 0, 0, 0}, {0, 0}) ==
+        std::array<std::uint32_t, 4>{0x6627e8d5, 0xe169c58d, 0xbc57ac4c, 0x9b00dbd8});
   const std::uint32_t f = 0xffffffff;
-  CHECK(philox4x32({f, f, f, f}, {f, f}) == std::array<std::uint32_t, 4>{0x408f276d, 0x41c83b0e, 0xa20bc7c6, 0x6d5451fd});
+  CHECK(philox4x32({f, f, f, f}, {f, f}) ==
+        std::array<std::uint32_t, 4>{0x408f276d, 0x41c83b0e, 0xa20bc7c6, 0x6d5451fd});
 }
 
 TEST_CASE("a stream is a function of seed, purpose and index, and of nothing else") {

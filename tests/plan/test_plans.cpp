@@ -14,7 +14,8 @@ using namespace renth;
 using namespace renth::test;
 
 namespace {
-const Space limited = mixed().with({{"a <= 2 * step - 2", [](const double* x) { return 2 * x[1] - 2 - x[0]; }}});
+const Space limited =
+    mixed().with({{"a <= 2 * step - 2", [](const double* x) { return 2 * x[1] - 2 - x[0]; }}});
 
 /// How often each value of a column occurs.
 std::map<double, int> counts(const Eigen::VectorXd& column) {
@@ -25,7 +26,8 @@ std::map<double, int> counts(const Eigen::VectorXd& column) {
 }  // namespace
 
 TEST_CASE("a Latin hypercube has one run in each stratum of each span, and even levels and choices") {
-  for (const auto criterion : {LatinHypercubeOptions::Criterion::none, LatinHypercubeOptions::Criterion::maximin}) {
+  for (const auto criterion :
+       {LatinHypercubeOptions::Criterion::none, LatinHypercubeOptions::Criterion::maximin}) {
     const Plan plan = latin_hypercube(mixed(), {.runs = 24, .criterion = criterion, .effort = 10}, 5);
     std::set<int> strata;
     for (const double v : plan.points.col(0)) strata.insert(static_cast<int>((v + 2) / 7 * 24));
@@ -39,9 +41,11 @@ TEST_CASE("a Latin hypercube has one run in each stratum of each span, and even 
 TEST_CASE("maximin keeps points farther apart than chance does") {
   const auto distance = [](LatinHypercubeOptions::Criterion c) {
     const Space space = cube(4);
-    return evenness(space, latin_hypercube(space, {.runs = 40, .criterion = c, .effort = 100}, 1).points).min_distance;
+    return evenness(space, latin_hypercube(space, {.runs = 40, .criterion = c, .effort = 100}, 1).points)
+        .min_distance;
   };
-  CHECK(distance(LatinHypercubeOptions::Criterion::maximin) > 1.8 * distance(LatinHypercubeOptions::Criterion::none));
+  CHECK(distance(LatinHypercubeOptions::Criterion::maximin) >
+        1.8 * distance(LatinHypercubeOptions::Criterion::none));
 }
 
 TEST_CASE("every method obeys limits, steps, levels and choices") {
@@ -84,7 +88,9 @@ TEST_CASE("scrambling keeps the two-dimensional net of the first two columns") {
   const Eigen::MatrixXd points = scrambled_sobol_points(256, 2, 4, "net");
   for (int a = 0; a <= 8; ++a) {
     std::set<std::pair<int, int>> boxes;
-    for (Eigen::Index i = 0; i < 256; ++i) boxes.insert({static_cast<int>(points(i, 0) * (1 << a)), static_cast<int>(points(i, 1) * (1 << (8 - a)))});
+    for (Eigen::Index i = 0; i < 256; ++i)
+      boxes.insert(
+          {static_cast<int>(points(i, 0) * (1 << a)), static_cast<int>(points(i, 1) * (1 << (8 - a)))});
     CHECK(boxes.size() == 256);
   }
 }
@@ -102,7 +108,8 @@ TEST_CASE("a full factorial holds every combination once, orthogonal where nothi
   const Eigen::MatrixXd coded = cube(4).to_coded(plan.points);
   CHECK((coded.transpose() * coded - 16 * Eigen::MatrixXd::Identity(4, 4)).norm() < 1e-12);
   CHECK(plan.points(1, 0) == 1);  // standard order: the first parameter fastest
-  CHECK(std::all_of(plan.origins.begin(), plan.origins.end(), [](const std::string& o) { return o == "corner"; }));
+  CHECK(std::all_of(plan.origins.begin(), plan.origins.end(),
+                    [](const std::string& o) { return o == "corner"; }));
   const Plan mixed_plan = full_factorial(mixed(), {.levels = 3, .replicates = 2}, 1);
   CHECK(mixed_plan.size() == 3 * 3 * 4 * 3 * 2);
   const Plan cut = full_factorial(limited, {.levels = 3}, 1);

@@ -37,28 +37,34 @@ TEST_CASE("folds are even and never part replicates") {
 
 TEST_CASE("cross-validation predicts each run by a model that has not seen it") {
   const Space space = cube(2);
-  const Data data = data_of(latin_hypercube(space, {.runs = 12}, 1).points, [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; });
+  const Data data = data_of(latin_hypercube(space, {.runs = 12}, 1).points,
+                            [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; });
   const Fit fit = surrogate_kind("polynomial").fit(space, data, {"linear"});
   const CrossValidation cv = cross_validate(space, data, make_folds(data, 1), fit, 1);
   for (Eigen::Index i = 0; i < 12; ++i) {
     std::vector<Eigen::Index> rest;
     for (Eigen::Index j = 0; j < 12; ++j)
       if (j != i) rest.push_back(j);
-    CHECK(cv.predicted(i, 0) == doctest::Approx(fit(space, data.rows(rest), 1)->predict(data.inputs.row(i)).mean(0, 0)).epsilon(1e-10));
+    CHECK(cv.predicted(i, 0) ==
+          doctest::Approx(fit(space, data.rows(rest), 1)->predict(data.inputs.row(i)).mean(0, 0))
+              .epsilon(1e-10));
   }
 }
 
 TEST_CASE("without a kind the larger Q² wins, on the same folds for all") {
   const Space space = cube(2);
   const Eigen::MatrixXd points = latin_hypercube(space, {.runs = 40}, 2).points;
-  const Data wavy = data_of(points, [](const Eigen::VectorXd& x) { return std::sin(9 * x[0]) * std::cos(7 * x[1]); });
+  const Data wavy =
+      data_of(points, [](const Eigen::VectorXd& x) { return std::sin(9 * x[0]) * std::cos(7 * x[1]); });
   const FittedResponse a = fit_response(space, wavy, "", {}, 1);
   CHECK(a.surrogate->kind() == "kriging");
   CHECK(a.tried.size() == surrogate_kinds().size());
   Stream noise(1, "noise");
-  const Data flat = data_of(points, [&](const Eigen::VectorXd& x) { return x[0] + x[1] * x[1] + 0.3 * noise.normal(); }, true);
+  const Data flat = data_of(
+      points, [&](const Eigen::VectorXd& x) { return x[0] + x[1] * x[1] + 0.3 * noise.normal(); }, true);
   const FittedResponse b = fit_response(space, flat, "", {}, 1);
-  const auto best = std::max_element(b.tried.begin(), b.tried.end(), [](const Tried& x, const Tried& y) { return x.q2 < y.q2; });
+  const auto best = std::max_element(b.tried.begin(), b.tried.end(),
+                                     [](const Tried& x, const Tried& y) { return x.q2 < y.q2; });
   CHECK(b.surrogate->kind() == best->kind);
 }
 
@@ -71,7 +77,9 @@ Quality with_q2(double q2) {
   q.residual_degrees_of_freedom = 40;
   return q;
 }
-Verdict verdict(const Quality& q, bool noisy = false) { return judge(q, noisy, "polynomial").verdict; }
+Verdict verdict(const Quality& q, bool noisy = false) {
+  return judge(q, noisy, "polynomial").verdict;
+}
 }  // namespace
 
 TEST_CASE("the verdict follows its rule") {
@@ -108,7 +116,8 @@ TEST_CASE("lack of fit is found where a line is laid through a parabola") {
   Eigen::MatrixXd points(15, 1);
   for (int i = 0; i < 15; ++i) points(i, 0) = -1 + 0.5 * (i % 5);
   Stream noise(3, "noise");
-  const Data data = data_of(points, [&](const Eigen::VectorXd& x) { return x[0] * x[0] + 0.05 * noise.normal(); }, true);
+  const Data data = data_of(
+      points, [&](const Eigen::VectorXd& x) { return x[0] * x[0] + 0.05 * noise.normal(); }, true);
   const auto p_of = [&](const char* terms) {
     const FittedResponse f = fit_response(space, data, "polynomial", {terms}, 1);
     return measure_quality(*f.surrogate, data, f.cv, nullptr).lack_of_fit_p;
@@ -124,9 +133,17 @@ TEST_CASE("calibrated intervals hold what they promise even when the model is wr
   const Data fresh = data_of(sample_region(space, 2000, Values::physical, 2, "fresh"), f);
   const FittedResponse line = fit_response(space, data, "polynomial", {"linear"}, 1);
   const CalibratedIntervals c = calibrated_intervals(data, line.cv, fresh.inputs, 0, 0.9);
-  const double inside = static_cast<double>((fresh.outputs.col(0).array() >= c.low.array() && fresh.outputs.col(0).array() <= c.high.array()).count()) / 2000;
+  const double inside = static_cast<double>((fresh.outputs.col(0).array() >= c.low.array() &&
+                                             fresh.outputs.col(0).array() <= c.high.array())
+                                                .count()) /
+                        2000;
   CHECK((inside > 0.85 && inside < 0.97));
-  CHECK(calibrated_intervals(data.rows({0, 1, 2, 3, 4}), cross_validate(space, data.rows({0, 1, 2, 3, 4}), make_folds(data.rows({0, 1, 2, 3, 4}), 1), surrogate_kind("polynomial").fit(space, data, {"linear"}), 1), fresh.inputs, 0, 0.95).low.size() == 0);
+  CHECK(calibrated_intervals(
+            data.rows({0, 1, 2, 3, 4}),
+            cross_validate(space, data.rows({0, 1, 2, 3, 4}), make_folds(data.rows({0, 1, 2, 3, 4}), 1),
+                           surrogate_kind("polynomial").fit(space, data, {"linear"}), 1),
+            fresh.inputs, 0, 0.95)
+            .low.size() == 0);
 }
 
 TEST_CASE("a percentage near zero is of a hundredth of the largest value") {

@@ -26,7 +26,8 @@ Responses responses(std::vector<std::function<double(const Eigen::VectorXd&)>> f
 }  // namespace
 
 TEST_CASE("the top of a hill is found to seven digits, and one beyond a limit on the limit") {
-  const auto hill = merit([](const Eigen::VectorXd& x) { return -std::pow(x[0] - 0.3, 2) - std::pow(x[1] - 0.8, 2); });
+  const auto hill =
+      merit([](const Eigen::VectorXd& x) { return -std::pow(x[0] - 0.3, 2) - std::pow(x[1] - 0.8, 2); });
   const Maximum free = maximise(cube(2), hill, {}, 1).front();
   CHECK(std::abs(free.point[0] - 0.3) < 1e-6);
   CHECK(std::abs(free.point[1] - 0.8) < 1e-6);
@@ -38,28 +39,34 @@ TEST_CASE("the top of a hill is found to seven digits, and one beyond a limit on
 
 TEST_CASE("with steps, levels and choices the result is the best of a full enumeration") {
   const Space space = mixed();
-  const auto f = [](const Eigen::VectorXd& x) { return std::sin(3 * x[1]) * x[2] - std::abs(x[0] - x[1]) + (x[3] == 1 ? 0.5 : 0.0) * x[1]; };
+  const auto f = [](const Eigen::VectorXd& x) {
+    return std::sin(3 * x[1]) * x[2] - std::abs(x[0] - x[1]) + (x[3] == 1 ? 0.5 : 0.0) * x[1];
+  };
   const Maximum best = maximise(space, merit(f), {}, 1).front();
   CHECK(space.snap(best.point) == best.point);
   double brute = -1e300;
   for (int i = 0; i < 21; ++i)
     for (int j = 0; j < 4; ++j)
       for (int k = 0; k < 3; ++k)
-        for (int a = 0; a <= 7000; ++a) brute = std::max(brute, f(Eigen::Vector4d(-2 + a * 0.001, space[1].settable(i), space[2].settable(j), k)));
+        for (int a = 0; a <= 7000; ++a)
+          brute = std::max(brute,
+                           f(Eigen::Vector4d(-2 + a * 0.001, space[1].settable(i), space[2].settable(j), k)));
   CHECK(best.value >= brute - 1e-9);
 }
 
 TEST_CASE("holds stay, and one that cannot be set is refused") {
   MaximiseOptions options;
   options.hold = {std::nullopt, 1.5, std::nullopt, 2.0};
-  for (const Maximum& m : maximise(mixed(), merit([](const Eigen::VectorXd& x) { return x.sum(); }), options, 1)) {
+  for (const Maximum& m :
+       maximise(mixed(), merit([](const Eigen::VectorXd& x) { return x.sum(); }), options, 1)) {
     CHECK(m.point[1] == 1.5);
     CHECK(m.point[3] == 2);
     CHECK(m.point[0] == doctest::Approx(5));
     CHECK(m.point[2] == 8);
   }
   options.hold[1] = 1.55;
-  CHECK_THROWS_WITH_AS(maximise(mixed(), merit([](const Eigen::VectorXd&) { return 0.0; }), options, 1), doctest::Contains("cannot be held"), Error);
+  CHECK_THROWS_WITH_AS(maximise(mixed(), merit([](const Eigen::VectorXd&) { return 0.0; }), options, 1),
+                       doctest::Contains("cannot be held"), Error);
 }
 
 TEST_CASE("desirability ramps are straight between their ends") {
@@ -81,14 +88,16 @@ TEST_CASE("desirability ramps are straight between their ends") {
 TEST_CASE("two goals meet at the best weighted geometric mean, from accept limits to extremes") {
   SeekProblem problem;
   problem.space = cube(2);
-  problem.responses = responses({[](const Eigen::VectorXd& x) { return x[0]; }, [](const Eigen::VectorXd& x) { return 1 - x[0] + x[1]; }});
+  problem.responses = responses({[](const Eigen::VectorXd& x) { return x[0]; },
+                                 [](const Eigen::VectorXd& x) { return 1 - x[0] + x[1]; }});
   problem.goals = {{.response = 0}, {.response = 1, .weight = 3}};
   const SeekResult r = seek(problem, {}, 1);
   // d1 = x1, d2 = (1 − x1 + x2)/2: x2 = 1, and x1·(2 − x1)³ is largest at x1 = 1/2.
   CHECK(r.feasible);
   CHECK(r.proposals[0].point[0] == doctest::Approx(0.5).epsilon(1e-4));
   CHECK(r.proposals[0].point[1] == doctest::Approx(1));
-  CHECK(r.proposals[0].desirability == doctest::Approx(std::pow(0.5 * std::pow(0.75, 3), 0.25)).epsilon(1e-6));
+  CHECK(r.proposals[0].desirability ==
+        doctest::Approx(std::pow(0.5 * std::pow(0.75, 3), 0.25)).epsilon(1e-6));
   REQUIRE(r.proposals.size() == 3);
   for (std::size_t i = 1; i < 3; ++i) {
     CHECK(r.proposals[i].desirability <= r.proposals[i - 1].desirability);

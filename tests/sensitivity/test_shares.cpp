@@ -12,13 +12,16 @@ Eigen::MatrixXd each(Points x, const std::function<double(const Eigen::VectorXd&
   for (Eigen::Index i = 0; i < x.rows(); ++i) out(i, 0) = f(x.row(i).transpose());
   return out;
 }
-const Evaluate ishigami_model = [](Points x) { return each(x, [](const Eigen::VectorXd& p) { return ishigami(p[0], p[1], p[2]); }); };
+const Evaluate ishigami_model = [](Points x) {
+  return each(x, [](const Eigen::VectorXd& p) { return ishigami(p[0], p[1], p[2]); });
+};
 }  // namespace
 
 TEST_CASE("Sobol' indices of Ishigami's function are the analytic ones, inside their intervals") {
   const Space space = cube(3, -M_PI, M_PI);
   const Ranking r = rank_parameters(space, ishigami_model, {}, {}, 1);
-  const double a = 7, b = 0.1, v1 = 0.5 * std::pow(1 + b * std::pow(M_PI, 4) / 5, 2), v2 = a * a / 8, v13 = b * b * std::pow(M_PI, 8) * (1.0 / 18 - 1.0 / 50), v = v1 + v2 + v13;
+  const double a = 7, b = 0.1, v1 = 0.5 * std::pow(1 + b * std::pow(M_PI, 4) / 5, 2), v2 = a * a / 8,
+               v13 = b * b * std::pow(M_PI, 8) * (1.0 / 18 - 1.0 / 50), v = v1 + v2 + v13;
   CHECK(r.method == "sobol");
   CHECK(r.variance == doctest::Approx(v).epsilon(0.01));
   const double first[] = {v1 / v, v2 / v, 0}, total[] = {(v1 + v13) / v, v2 / v, v13 / v};
@@ -35,7 +38,13 @@ TEST_CASE("Sobol' indices of Ishigami's function are the analytic ones, inside t
 }
 
 TEST_CASE("directions and idle parameters are told") {
-  const Ranking r = rank_parameters(cube(4), [](Points x) { return each(x, [](const Eigen::VectorXd& p) { return 3 * p[0] - p[1] + std::pow(p[2] - 0.5, 2) * 4; }); }, {}, {}, 1);
+  const Ranking r = rank_parameters(
+      cube(4),
+      [](Points x) {
+        return each(x,
+                    [](const Eigen::VectorXd& p) { return 3 * p[0] - p[1] + std::pow(p[2] - 0.5, 2) * 4; });
+      },
+      {}, {}, 1);
   std::map<Eigen::Index, std::string> direction;
   for (const RankedParameter& p : r.parameters) direction[p.parameter] = p.direction;
   CHECK(direction[0] == "up");
@@ -46,13 +55,17 @@ TEST_CASE("directions and idle parameters are told") {
 
 TEST_CASE("shares of a cut region add up, and what nothing knows of has none") {
   const Space space = cube(3).with({{"x1 + x2 <= 1", [](const double* x) { return 1 - x[0] - x[1]; }}});
-  const Ranking r = rank_parameters(space, [](Points x) { return each(x, [](const Eigen::VectorXd& p) { return p[0] + p[1]; }); }, {}, {}, 1);
+  const Ranking r = rank_parameters(
+      space, [](Points x) { return each(x, [](const Eigen::VectorXd& p) { return p[0] + p[1]; }); }, {}, {},
+      1);
   CHECK(r.method == "shapley");
   double sum = 0;
   for (const RankedParameter& p : r.parameters) {
     sum += p.share;
-    if (p.parameter == 2) CHECK(p.share == 0);
-    else CHECK(p.share == doctest::Approx(0.5).epsilon(0.05));  // by symmetry
+    if (p.parameter == 2)
+      CHECK(p.share == 0);
+    else
+      CHECK(p.share == doctest::Approx(0.5).epsilon(0.05));  // by symmetry
     CHECK(std::isnan(p.first));
   }
   CHECK(sum == doctest::Approx(1).epsilon(1e-9));
@@ -68,7 +81,9 @@ TEST_CASE("without a cut Shapley effects lie between first-order and total indic
 }
 
 TEST_CASE("fold models that disagree widen the intervals") {
-  const auto slope = [](double a) { return [a](Points x) { return each(x, [a](const Eigen::VectorXd& p) { return a * p[0] + p[1]; }); }; };
+  const auto slope = [](double a) {
+    return [a](Points x) { return each(x, [a](const Eigen::VectorXd& p) { return a * p[0] + p[1]; }); };
+  };
   const auto width = [&](double spread) {
     std::vector<Evaluate> folds;
     for (int k = 0; k < 10; ++k) folds.push_back(slope(1 + spread * (k - 4.5)));

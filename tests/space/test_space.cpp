@@ -50,11 +50,12 @@ TEST_CASE("the region's sampler is uniform over what the limits leave") {
   const Space triangle = cube(2).with({{"x1 + x2 <= 1", [](const double* x) { return 1 - x[0] - x[1]; }}});
   const Eigen::MatrixXd p = sample_region(triangle, 40'000, Values::physical, 1, "test");
   CHECK((p.rowwise().sum().array() <= 1).all());
-  CHECK(p.col(0).mean() == doctest::Approx(1.0 / 3).epsilon(0.01));   // centroid
+  CHECK(p.col(0).mean() == doctest::Approx(1.0 / 3).epsilon(0.01));  // centroid
   CHECK((p.col(0).array() * p.col(1).array()).mean() == doctest::Approx(1.0 / 12).epsilon(0.02));
   CHECK(feasible_share(triangle, 1) == doctest::Approx(0.5).epsilon(0.03));
   const Space nothing = cube(2).with({{"never", [](const double*) { return -1.0; }}});
-  CHECK_THROWS_WITH_AS(sample_region(nothing, 1, Values::physical, 1, "test"), doctest::Contains("limits leave nothing"), Error);
+  CHECK_THROWS_WITH_AS(sample_region(nothing, 1, Values::physical, 1, "test"),
+                       doctest::Contains("limits leave nothing"), Error);
 }
 
 TEST_CASE("inside is the hull of the runs and their neighbourhood, no more") {
@@ -62,7 +63,7 @@ TEST_CASE("inside is the hull of the runs and their neighbourhood, no more") {
   Eigen::MatrixXd corners(4, 2);
   corners << 0.2, 0.2, 0.8, 0.2, 0.2, 0.8, 0.8, 0.8;
   const Coverage coverage(space, corners);
-  CHECK(coverage.inside(Eigen::Vector2d(0.5, 0.5)));   // far from every run, but amid them
+  CHECK(coverage.inside(Eigen::Vector2d(0.5, 0.5)));  // far from every run, but amid them
   CHECK(coverage.inside(Eigen::Vector2d(0.2, 0.2)));
   CHECK(coverage.inside(Eigen::Vector2d(0.85, 0.5)));  // within one part in four of the range
   CHECK_FALSE(coverage.inside(Eigen::Vector2d(0.99, 0.5)));

@@ -47,7 +47,7 @@ TEST_CASE("conditions are margins that say by how much") {
   CHECK(margin("a >= b || b >= 1") == 2);
   CHECK(margin("!(a <= b)") == -1);
   CHECK(margin("a == 2") == 0);
-  CHECK(margin("a < 2") < 0);   // strict
+  CHECK(margin("a < 2") < 0);  // strict
   CHECK(margin("a <= 2") >= 0);
   CHECK(margin("0.1 + 0.2 <= 0.3") >= 0);  // rounding does not break a limit
   CHECK(margin("hull == \"wood\"") == 1);
@@ -66,11 +66,37 @@ TEST_CASE("curve functions see a line from point to point") {
 }
 
 TEST_CASE("every trap is an error with its place, never silent") {
-  for (const auto& [text, says] : std::map<std::string, std::string>{{"a = 4", "single ="}, {"1 < a < 2", "chained"}, {"2,5 + 1", "comma outside"}, {"(1, 2)", "comma outside"}, {"a +", "ends too soon"}, {"", "empty"}, {"speed * 2", "nothing is called speed"}, {"foo(a)", "no function"}, {"hull + 1", "choice and no number"}, {"hull < 'wood'", "no order"}, {"hull == 'tin'", "no choice"}, {"'wood'", "text is used"}, {"a == 'wood'", "compared with a number"}, {"curve + 1", "is a curve"}, {"at(a, 1)", "must be a curve"}, {"(a < b) * 2", "comparison is used"}, {"a ? 1 : 2", "condition is needed"}, {"(a", "without )"}, {"a ** 2", "no power here"}, {"2a", "without *"}, {"a & b", "single &"}, {"sqrt(a, b)", "takes 1 argument"}, {"at(curve)", "takes a curve"}, {"a; b", "unexpected"}, {"a < b ? 1", "? without"}}) {
+  for (const auto& [text, says] :
+       std::map<std::string, std::string>{{"a = 4", "single ="},
+                                          {"1 < a < 2", "chained"},
+                                          {"2,5 + 1", "comma outside"},
+                                          {"(1, 2)", "comma outside"},
+                                          {"a +", "ends too soon"},
+                                          {"", "empty"},
+                                          {"speed * 2", "nothing is called speed"},
+                                          {"foo(a)", "no function"},
+                                          {"hull + 1", "choice and no number"},
+                                          {"hull < 'wood'", "no order"},
+                                          {"hull == 'tin'", "no choice"},
+                                          {"'wood'", "text is used"},
+                                          {"a == 'wood'", "compared with a number"},
+                                          {"curve + 1", "is a curve"},
+                                          {"at(a, 1)", "must be a curve"},
+                                          {"(a < b) * 2", "comparison is used"},
+                                          {"a ? 1 : 2", "condition is needed"},
+                                          {"(a", "without )"},
+                                          {"a ** 2", "no power here"},
+                                          {"2a", "without *"},
+                                          {"a & b", "single &"},
+                                          {"sqrt(a, b)", "takes 1 argument"},
+                                          {"at(curve)", "takes a curve"},
+                                          {"a; b", "unexpected"},
+                                          {"a < b ? 1", "? without"}}) {
     CAPTURE(text);
     CHECK_THROWS_WITH_AS(Expression(text, symbols, "test"), doctest::Contains(says.c_str()), Error);
   }
-  for (const char* text : {"1 / (a - 2)", "sqrt(-a)", "ln(0 * a)"}) CHECK_THROWS_WITH_AS(value(text), doctest::Contains("not a finite number"), Error);
+  for (const char* text : {"1 / (a - 2)", "sqrt(-a)", "ln(0 * a)"})
+    CHECK_THROWS_WITH_AS(value(text), doctest::Contains("not a finite number"), Error);
   CHECK_THROWS_WITH_AS(value("at(curve, 99)"), doctest::Contains("outside the axis"), Error);
 }
 

@@ -2,6 +2,7 @@
 #include <sqlite3.h>
 
 #include <filesystem>
+#include <renth/selection/choose.hpp>
 #include <renth/study/store.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <support.hpp>
@@ -12,7 +13,8 @@ using namespace renth;
 namespace {
 
 struct Folder {
-  std::filesystem::path path = std::filesystem::temp_directory_path() / ("renth-store-" + std::to_string(::getpid()));
+  std::filesystem::path path =
+      std::filesystem::temp_directory_path() / ("renth-store-" + std::to_string(::getpid()));
   Folder() {
     std::filesystem::remove_all(path);
     std::filesystem::create_directories(path);
@@ -33,7 +35,8 @@ TEST_CASE("what goes into the store comes out again, bit for bit") {
   const Folder folder;
   {
     Store store(folder.path);
-    const auto ids = store.add_batch({0, "fit-1", "fit", "sobol", {{"runs", "2"}}, 9007199254740991ULL, 17}, {planned(0.1 + 0.2), planned(5)});
+    const auto ids = store.add_batch({0, "fit-1", "fit", "sobol", {{"runs", "2"}}, 9007199254740991ULL, 17},
+                                     {planned(0.1 + 0.2), planned(5)});
     CHECK(ids == std::vector<std::int64_t>{1, 2});
     store.set_outputs(1, {{"power", {{1.0 / 3}, {}}}, {"absorbed", {{1, NAN, 3}, {5, 6, 7}}}});
     store.set_status(1, RunStatus::done, "fine", 2.5, 1);
@@ -42,7 +45,8 @@ TEST_CASE("what goes into the store comes out again, bit for bit") {
   }
   Store store(folder.path);
   const Batch b = *store.batch("fit-1");
-  CHECK((b.method == "sobol" && b.options.at("runs") == "2" && b.seed == 9007199254740991ULL && b.next == 17));
+  CHECK(
+      (b.method == "sobol" && b.options.at("runs") == "2" && b.seed == 9007199254740991ULL && b.next == 17));
   const std::vector<Run> runs = store.runs();
   CHECK(std::get<double>(runs[0].settings.at("radius")) == 0.1 + 0.2);
   CHECK(runs[0].responses.at("power").values[0] == 1.0 / 3);
@@ -65,7 +69,8 @@ TEST_CASE("run numbers are never used again, and discard spares what exists") {
   CHECK(store.discard("b") == 1);
   CHECK_FALSE(store.batch("b"));
   CHECK_THROWS_WITH_AS(store.discard("b"), doctest::Contains("no batch is called b"), Error);
-  CHECK_THROWS_WITH_AS(store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {}), doctest::Contains("there is a batch a already"), Error);
+  CHECK_THROWS_WITH_AS(store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {}),
+                       doctest::Contains("there is a batch a already"), Error);
 }
 
 TEST_CASE("a transaction that throws leaves nothing behind") {
@@ -85,7 +90,9 @@ TEST_CASE("two connections write in turn and lose nothing") {
   for (int t = 0; t < 2; ++t)
     threads.emplace_back([&, t] {
       Store mine(folder.path);
-      for (int i = 0; i < 15; ++i) mine.add_batch({0, std::to_string(t) + "-" + std::to_string(i), "fit", "random", {}, 1, 0}, {planned(i)});
+      for (int i = 0; i < 15; ++i)
+        mine.add_batch({0, std::to_string(t) + "-" + std::to_string(i), "fit", "random", {}, 1, 0},
+                       {planned(i)});
     });
   for (std::thread& t : threads) t.join();
   CHECK(Store(folder.path).runs().size() == 30);
@@ -128,7 +135,15 @@ TEST_CASE("a damaged store and one from the future are refused, not overwritten"
   sqlite3_exec(raw, "PRAGMA user_version = 99", nullptr, nullptr, nullptr);
   sqlite3_close(raw);
   CHECK_THROWS_WITH_AS(Store(folder.path), doctest::Contains("newer renth"), Error);
-  for (const char* part : {"study.db", "study.db-wal", "study.db-shm"}) std::filesystem::remove(folder.path / part);
-  { std::FILE* f = std::fopen((folder.path / "study.db").c_str(), "w"); std::fputs("this is no database, and long enough to look like one ............................................................", f); std::fclose(f); }
+  for (const char* part : {"study.db", "study.db-wal", "study.db-shm"})
+    std::filesystem::remove(folder.path / part);
+  {
+    std::FILE* f = std::fopen((folder.path / "study.db").c_str(), "w");
+    std::fputs(
+        "this is no database, and long enough to look like one "
+        "............................................................",
+        f);
+    std::fclose(f);
+  }
   CHECK_THROWS_AS(Store(folder.path), Error);
 }

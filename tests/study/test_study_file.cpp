@@ -122,17 +122,22 @@ TEST_CASE("everything that the file can say is understood") {
 
 TEST_CASE("settings are refused where they mean nothing") {
   const Study s = parse_study(everything, ".");
-  CHECK_THROWS_WITH_AS(s.point({{"speed", 1.0}}, true, "x"), doctest::Contains("no parameter is called speed"), Error);
+  CHECK_THROWS_WITH_AS(s.point({{"speed", 1.0}}, true, "x"),
+                       doctest::Contains("no parameter is called speed"), Error);
   CHECK_THROWS_WITH_AS(s.point({{"fins", 3.0}}, true, "x"), doctest::Contains("no level 3"), Error);
-  CHECK_THROWS_WITH_AS(s.point({{"hull", std::string("tin")}}, true, "x"), doctest::Contains("steel, composite"), Error);
-  CHECK_THROWS_WITH_AS(s.point({{"radius", std::string("wide")}}, true, "x"), doctest::Contains("no number"), Error);
-  CHECK_THROWS_WITH_AS(s.point({{"radius", 5.0}}, false, "x"), doctest::Contains("no value for draft"), Error);
+  CHECK_THROWS_WITH_AS(s.point({{"hull", std::string("tin")}}, true, "x"),
+                       doctest::Contains("steel, composite"), Error);
+  CHECK_THROWS_WITH_AS(s.point({{"radius", std::string("wide")}}, true, "x"), doctest::Contains("no number"),
+                       Error);
+  CHECK_THROWS_WITH_AS(s.point({{"radius", 5.0}}, false, "x"), doctest::Contains("no value for draft"),
+                       Error);
 }
 
 TEST_CASE("each bad study file gets its own right message") {
   int files = 0;
   std::set<std::string> messages;
-  for (const auto& entry : std::filesystem::directory_iterator(std::filesystem::path(RENTH_TESTS) / "studies" / "bad")) {
+  for (const auto& entry :
+       std::filesystem::directory_iterator(std::filesystem::path(RENTH_TESTS) / "studies" / "bad")) {
     CAPTURE(entry.path().filename().string());
     std::ifstream in(entry.path());
     std::string first;
@@ -164,7 +169,10 @@ TEST_CASE("each bad study file gets its own right message") {
 
 TEST_CASE("all that is wrong is told at once, in the order of the file") {
   try {
-    parse_study("[study]\nname = 3\nsede = 1\n[[parameter]]\nname = \"a b\"\nspan = [2, 1]\n[[response]]\ngoal = \"up\"\n", ".");
+    parse_study(
+        "[study]\nname = 3\nsede = 1\n[[parameter]]\nname = \"a b\"\nspan = [2, 1]\n[[response]]\ngoal = "
+        "\"up\"\n",
+        ".");
     FAIL("accepted");
   } catch (const StudyError& e) {
     REQUIRE(e.problems().size() == 6);
@@ -176,6 +184,7 @@ TEST_CASE("all that is wrong is told at once, in the order of the file") {
 
 TEST_CASE("hundreds of parameters are no trouble") {
   std::string text = "[study]\nname = \"wide\"\n";
-  for (int i = 0; i < 300; ++i) text += "[[parameter]]\nname = \"p" + std::to_string(i) + "\"\nspan = [0, 1]\n";
+  for (int i = 0; i < 300; ++i)
+    text += "[[parameter]]\nname = \"p" + std::to_string(i) + "\"\nspan = [0, 1]\n";
   CHECK(parse_study(text, ".").space.size() == 300);
 }

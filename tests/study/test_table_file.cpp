@@ -7,7 +7,10 @@
 using namespace renth;
 
 TEST_CASE("tables of every dialect are read alike") {
-  for (const char* text : {"a,b\n1.5,x\n2,y\n", "\xef\xbb\xbf" "a;b\r\n1,5;x\r\n2;y\r\n", "a\tb\n1.5\tx\n2\ty", "\"a\",\"b\"\n1.5,\"x\"\n\n2 , y \n"}) {
+  for (const char* text : {"a,b\n1.5,x\n2,y\n",
+                           "\xef\xbb\xbf"
+                           "a;b\r\n1,5;x\r\n2;y\r\n",
+                           "a\tb\n1.5\tx\n2\ty", "\"a\",\"b\"\n1.5,\"x\"\n\n2 , y \n"}) {
     CAPTURE(text);
     const TableFile t = parse_table(text, "f");
     CHECK(t.header == std::vector<std::string>{"a", "b"});

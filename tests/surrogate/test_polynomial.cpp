@@ -18,14 +18,20 @@ namespace {
 
 Data noisy_data(const Space& space, int n, Seed seed) {
   Stream noise(seed, "noise");
-  return data_of(sample_region(space, n, Values::settable, seed, "points"), [&](const Eigen::VectorXd& x) {
-    double y = 3;
-    for (Eigen::Index j = 0; j < x.size(); ++j) y += (static_cast<double>(j) + 1) * x[j] - 0.1 * x[j] * x[j];
-    return y + 0.2 * noise.normal();
-  }, true);
+  return data_of(
+      sample_region(space, n, Values::settable, seed, "points"),
+      [&](const Eigen::VectorXd& x) {
+        double y = 3;
+        for (Eigen::Index j = 0; j < x.size(); ++j)
+          y += (static_cast<double>(j) + 1) * x[j] - 0.1 * x[j] * x[j];
+        return y + 0.2 * noise.normal();
+      },
+      true);
 }
 
-const Polynomial& as_polynomial(const std::unique_ptr<const Surrogate>& s) { return static_cast<const Polynomial&>(*s); }
+const Polynomial& as_polynomial(const std::unique_ptr<const Surrogate>& s) {
+  return static_cast<const Polynomial&>(*s);
+}
 
 }  // namespace
 
@@ -79,7 +85,8 @@ TEST_CASE("variance inflation is 1/(1 − R²) of a column on the others") {
     others << x.leftCols(j), x.rightCols(3 - j);
     const Eigen::VectorXd residual = x.col(j) - others * others.colPivHouseholderQr().solve(x.col(j));
     const double spread = (x.col(j).array() - x.col(j).mean()).square().sum();
-    CHECK(as_polynomial(fitted).state().vif[j] == doctest::Approx(spread / residual.squaredNorm()).epsilon(1e-10));
+    CHECK(as_polynomial(fitted).state().vif[j] ==
+          doctest::Approx(spread / residual.squaredNorm()).epsilon(1e-10));
   }
 }
 
@@ -93,7 +100,8 @@ TEST_CASE("PRESS from leverages is the sum over real refits") {
     std::vector<Eigen::Index> rows;
     for (Eigen::Index i = 0; i < 20; ++i)
       if (i != left) rows.push_back(i);
-    press += std::pow(data.outputs(left, 0) - fit(space, data.rows(rows), 1)->predict(data.inputs.row(left)).mean(0, 0), 2);
+    press += std::pow(
+        data.outputs(left, 0) - fit(space, data.rows(rows), 1)->predict(data.inputs.row(left)).mean(0, 0), 2);
   }
   const CrossValidation cv = cross_validate(space, data, make_folds(data, 1), fit, 1);
   const Quality q = measure_quality(*whole, data, cv, nullptr);
@@ -115,7 +123,8 @@ TEST_CASE("confounded terms are named together, and can be left out instead") {
 TEST_CASE("too few runs are refused; a saturated fit has no error estimate") {
   const Space space = cube(2);
   const Data data = noisy_data(space, 6, 5);
-  CHECK_THROWS_WITH_AS(polynomial_fit({parse_terms(space, "cubic")})(space, data, 1), doctest::Contains("6 runs cannot carry 10 terms"), Error);
+  CHECK_THROWS_WITH_AS(polynomial_fit({parse_terms(space, "cubic")})(space, data, 1),
+                       doctest::Contains("6 runs cannot carry 10 terms"), Error);
   const auto saturated = polynomial_fit({parse_terms(space, "quadratic")})(space, data, 1);
   const Prediction p = saturated->predict(data.inputs, {.variance = true});
   CHECK((p.mean - data.outputs).norm() < 1e-9);
@@ -125,7 +134,8 @@ TEST_CASE("too few runs are refused; a saturated fit has no error estimate") {
 
 TEST_CASE("an offset of a milliard does not drown a slope of one") {
   const Space space = cube(2);
-  const Data data = data_of(sample_region(space, 20, Values::physical, 1, "offset"), [](const Eigen::VectorXd& x) { return 1e9 + x[0]; });
+  const Data data = data_of(sample_region(space, 20, Values::physical, 1, "offset"),
+                            [](const Eigen::VectorXd& x) { return 1e9 + x[0]; });
   const auto fitted = polynomial_fit({parse_terms(space, "linear")})(space, data, 1);
   CHECK(as_polynomial(fitted).state().beta[1] == doctest::Approx(0.5).epsilon(1e-6));
 }
@@ -140,7 +150,8 @@ TEST_CASE("blocks shift the level and nothing else") {
   for (int i = 0; i < 40; ++i) data.outputs(i, 0) += data.blocks[i] ? 50 : -50;
   const auto after = polynomial_fit({terms})(space, data, 1);
   CHECK(as_polynomial(after).state().degrees_of_freedom == 36);
-  CHECK(as_polynomial(after).state().beta[1] == doctest::Approx(as_polynomial(before).state().beta[1]).epsilon(0.05));
+  CHECK(as_polynomial(after).state().beta[1] ==
+        doctest::Approx(as_polynomial(before).state().beta[1]).epsilon(0.05));
   CHECK(std::abs(as_polynomial(after).state().beta[0] - as_polynomial(before).state().beta[0]) < 0.2);
 }
 

@@ -10,8 +10,11 @@ using namespace renth;
 using namespace renth::test;
 
 namespace {
-const Space abc({continuous("a", 0, 2), continuous("b", -1, 3), levels("n", {1, 2}), choice("hull", {"steel", "wood", "foam"})});
-std::string parsed(const char* text) { return describe(abc, parse_terms(abc, text)); }
+const Space abc({continuous("a", 0, 2), continuous("b", -1, 3), levels("n", {1, 2}),
+                 choice("hull", {"steel", "wood", "foam"})});
+std::string parsed(const char* text) {
+  return describe(abc, parse_terms(abc, text));
+}
 }  // namespace
 
 TEST_CASE("families come in canonical order, squares only where three values are") {
@@ -21,11 +24,21 @@ TEST_CASE("families come in canonical order, squares only where three values are
   CHECK(parse_terms(abc, "interactions").size() == 15);  // 6 linear with 1, 3 of numbers, 3·2 with hull
   CHECK(parse_terms(abc, "quadratic").size() == 17);     // and two squares: n has two values
   CHECK(parsed("quadratic - a^2").find("a^2") == std::string::npos);
-  CHECK(parse_terms(cube(3), "cubic").size() == 20);     // C(6, 3)
+  CHECK(parse_terms(cube(3), "cubic").size() == 20);  // C(6, 3)
 }
 
 TEST_CASE("what is no sum of products is refused, with the place") {
-  for (const auto& [text, says] : std::map<std::string, std::string>{{"a + speed", "unknown parameter speed"}, {"hull^2", "power of the choice"}, {"hull*hull", "power of the choice"}, {"2*a", "a number other than 1"}, {"a +", "expected a parameter"}, {"a b", "expected + or -"}, {"hull[steel]", "left out"}, {"hull[tin]", "no choice"}, {"a^0", "power must be"}, {"", "no terms"}, {"a - b", "not in the sum"}}) {
+  for (const auto& [text, says] : std::map<std::string, std::string>{{"a + speed", "unknown parameter speed"},
+                                                                     {"hull^2", "power of the choice"},
+                                                                     {"hull*hull", "power of the choice"},
+                                                                     {"2*a", "a number other than 1"},
+                                                                     {"a +", "expected a parameter"},
+                                                                     {"a b", "expected + or -"},
+                                                                     {"hull[steel]", "left out"},
+                                                                     {"hull[tin]", "no choice"},
+                                                                     {"a^0", "power must be"},
+                                                                     {"", "no terms"},
+                                                                     {"a - b", "not in the sum"}}) {
     CAPTURE(text);
     CHECK_THROWS_WITH_AS(parse_terms(abc, text), doctest::Contains(says.c_str()), Error);
   }
@@ -54,7 +67,8 @@ TEST_CASE("the polynomial in real units is the one in coded units") {
     for (std::size_t t = 0; t < natural.terms.size(); ++t) {
       double product = natural.coefficients[Eigen::Index(t)];
       for (const Factor& f : natural.terms[t].factors)
-        product *= f.choice > 0 ? table(static_cast<Eigen::Index>(points(i, f.parameter)), f.choice - 1) : std::pow(points(i, f.parameter), f.power);
+        product *= f.choice > 0 ? table(static_cast<Eigen::Index>(points(i, f.parameter)), f.choice - 1)
+                                : std::pow(points(i, f.parameter), f.power);
       sum += product;
     }
     CHECK(sum == doctest::Approx(coded[i]).epsilon(1e-12));

@@ -53,11 +53,13 @@ int wake_fd = -1;
 void on_interrupt(int) {
   interrupts = interrupts + 1;
   const std::uint64_t one = 1;
-  if (wake_fd >= 0) [[maybe_unused]] const auto written = write(wake_fd, &one, sizeof one);
+  if (wake_fd >= 0) [[maybe_unused]]
+    const auto written = write(wake_fd, &one, sizeof one);
 }
 }  // namespace
 
-RunControl::RunControl(const Globals& globals) : bar_(isatty(2) != 0 && !globals.quiet), quiet_(globals.quiet) {
+RunControl::RunControl(const Globals& globals)
+    : bar_(isatty(2) != 0 && !globals.quiet), quiet_(globals.quiet) {
   wake_fd = eventfd(0, EFD_CLOEXEC | EFD_NONBLOCK);
   struct sigaction action {};
   action.sa_handler = on_interrupt;
@@ -81,7 +83,9 @@ void RunControl::attach(RunningOptions& options) {
     const int level = std::min(static_cast<int>(interrupts), 2);
     if (level > announced_) {
       announced_ = level;
-      std::fputs(level == 1 ? "\rrenth: finishing what runs, starting no more; Ctrl-C again ends it now\n" : "\rrenth: ending what runs; it will be planned again\n", stderr);
+      std::fputs(level == 1 ? "\rrenth: finishing what runs, starting no more; Ctrl-C again ends it now\n"
+                            : "\rrenth: ending what runs; it will be planned again\n",
+                 stderr);
     }
     return level;
   };
@@ -99,9 +103,13 @@ void RunControl::show(const Progress& p) {
   std::string left = "–";
   if (rate > 0) {
     const double seconds = (p.total - ended) / rate;
-    left = seconds < 90 ? fmt::format("{:.0f} s", seconds) : seconds < 5400 ? fmt::format("{:.0f} min", seconds / 60) : fmt::format("{:.1f} h", seconds / 3600);
+    left = seconds < 90     ? fmt::format("{:.0f} s", seconds)
+           : seconds < 5400 ? fmt::format("{:.0f} min", seconds / 60)
+                            : fmt::format("{:.1f} h", seconds / 3600);
   }
-  const std::string text = fmt::format("\r\x1b[K{} {}/{} runs, {} failed, {} running, {:.3g} a second, {} left", bar, ended, p.total, p.failed, p.running, rate, left);
+  const std::string text =
+      fmt::format("\r\x1b[K{} {}/{} runs, {} failed, {} running, {:.3g} a second, {} left", bar, ended,
+                  p.total, p.failed, p.running, rate, left);
   std::fwrite(text.data(), 1, text.size(), stderr);
   std::fflush(stderr);
   drawn_ = true;

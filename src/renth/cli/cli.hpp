@@ -1,7 +1,8 @@
 // What the verbs share: options that work everywhere, printing, and reading small arguments.
 #pragma once
-#include <CLI/CLI.hpp>
 #include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
 #include <functional>
 #include <optional>
 #include <renth/study/json.hpp>

@@ -14,8 +14,11 @@ void say(const std::string& command, const std::string& text) {
 
 /// The whole loop, told as it goes. The study stays to be played with.
 void tell(const std::string& folder, Globals& globals) {
-  fmt::print("A heaving wave-energy buoy, made up: which float, generator and mooring give most power for least load and steel?\n");
-  say("renth init " + folder + " --demo buoy", "A study is a folder with study.toml, which people write, and study.db, which the tool writes.");
+  fmt::print(
+      "A heaving wave-energy buoy, made up: which float, generator and mooring give most power for least "
+      "load and steel?\n");
+  say("renth init " + folder + " --demo buoy",
+      "A study is a folder with study.toml, which people write, and study.db, which the tool writes.");
   make_demo_study(folder, "buoy");
   globals.study = folder;
   Session session(folder);
@@ -29,7 +32,9 @@ void tell(const std::string& folder, Globals& globals) {
   plan_batch(session, check);
   fmt::print("Planned 20 random runs in batch check-1.\n");
 
-  say("renth run", "Run the solver, a program of its own. Some hulls sink and some corners do not converge: that is real life.");
+  say("renth run",
+      "Run the solver, a program of its own. Some hulls sink and some corners do not converge: that is real "
+      "life.");
   RunSummary summary;
   {
     RunningOptions running;
@@ -38,7 +43,8 @@ void tell(const std::string& folder, Globals& globals) {
     summary = run_batches(session, running);
   }
   print(globals, session.study, summary);
-  if (summary.stopped) throw Error("the demo was interrupted", folder, "cd there and renth run", ErrorKind::request);
+  if (summary.stopped)
+    throw Error("the demo was interrupted", folder, "cd there and renth run", ErrorKind::request);
 
   say("renth fit", "Fit a surrogate to each response: the kind that best predicts runs it has not seen.");
   print(globals, session.study, fit_responses(session, {.responses = {}, .seed = globals.seed}));
@@ -52,8 +58,10 @@ void tell(const std::string& folder, Globals& globals) {
   ConfirmRequest confirm;
   const ConfirmResult confirmed = confirm_settings(session, confirm);
   print(globals, session.study, confirmed);
-  fmt::print("{}\n", confirmed.missed ? "Not everything came out inside its interval: the surrogate was too sure of itself at this corner. Fitting again with this run is the cure."
-                                      : "Everything came out inside its interval.");
+  fmt::print("{}\n", confirmed.missed
+                         ? "Not everything came out inside its interval: the surrogate was too sure of "
+                           "itself at this corner. Fitting again with this run is the cure."
+                         : "Everything came out inside its interval.");
 
   say("renth draw … -o FIGURE.svg", "And pictures.");
   for (const char* figure : {"predicted-observed", "importance", "slices", "contour"}) {
@@ -65,7 +73,10 @@ void tell(const std::string& folder, Globals& globals) {
     draw_figure(session, drawing);
     fmt::print("Drew {}.\n", drawing.file.string());
   }
-  fmt::print("\nThe study is in {0}. Try next:\n  renth -s {0} seek --scenario sheltered\n  renth -s {0} fit --take confirm\n  renth -s {0} predict --at radius=6,damping=200,hull=composite\n", folder);
+  fmt::print(
+      "\nThe study is in {0}. Try next:\n  renth -s {0} seek --scenario sheltered\n  renth -s {0} fit --take "
+      "confirm\n  renth -s {0} predict --at radius=6,damping=200,hull=composite\n",
+      folder);
 }
 
 }  // namespace
@@ -74,7 +85,9 @@ std::function<int()> declare_demo(CLI::App& app, Globals& globals) {
   auto folder = std::make_shared<std::string>("buoy");
   app.add_option("DIR", *folder, "the folder to make (default: buoy)");
   return [folder, &globals] {
-    if (globals.json) throw Error("the demo is told in tables", "--json", "leave it out; every verb that the demo shows has it");
+    if (globals.json)
+      throw Error("the demo is told in tables", "--json",
+                  "leave it out; every verb that the demo shows has it");
     tell(*folder, globals);
     return 0;
   };

@@ -14,10 +14,12 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
   for (const auto& [kind, summary] : figure_kinds()) kinds += fmt::format("\n  {}: {}", kind, summary);
   app.add_option("FIGURE", o->drawing.figure, "what to draw" + kinds)->required();
   app.add_option("-o,--output", o->file, "FILE.svg or FILE.png")->required();
-  app.add_option("--response", o->drawing.responses, "which responses (default: all, or the first where one is drawn)");
+  app.add_option("--response", o->drawing.responses,
+                 "which responses (default: all, or the first where one is drawn)");
   app.add_option("--x", o->drawing.x, "contour: parameter across (default: the one that matters most)");
   app.add_option("--y", o->drawing.y, "contour: parameter upwards (default: the second)");
-  auto* at = app.add_option("--at", o->at, "where the others are held, such as radius=5,hull=steel (default: nominal)");
+  auto* at = app.add_option("--at", o->at,
+                            "where the others are held, such as radius=5,hull=steel (default: nominal)");
   app.add_option("--proposal", o->proposal, "hold them at this proposal of the last seek")->excludes(at);
   return [o, &globals] {
     DrawingOptions& d = o->drawing;
@@ -30,7 +32,8 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
     Session session(globals.study);
     const Notes notes = draw_figure(session, d);
     if (globals.json) {
-      fmt::print("{}\n", Json{{"figure", d.figure}, {"file", o->file}, {"notes", notes_document(notes)}}.dump(1));
+      fmt::print("{}\n",
+                 Json{{"figure", d.figure}, {"file", o->file}, {"notes", notes_document(notes)}}.dump(1));
     } else {
       fmt::print("Drew {} to {}.\n", d.figure, o->file);
       for (const Note& n : notes) fmt::print("note: {}\n", n.text);

@@ -11,10 +11,14 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<Options>();
   std::string kinds;
   for (const SurrogateKind& k : surrogate_kinds()) kinds += fmt::format("\n  {}: {}", k.name, k.summary);
-  app.add_option("KIND", o->fitting.kind, "the kind; without it the one that predicts best (largest Q²)" + kinds);
+  app.add_option("KIND", o->fitting.kind,
+                 "the kind; without it the one that predicts best (largest Q²)" + kinds);
   app.add_option("--response", o->fitting.responses, "only these responses (default: all)");
-  app.add_option("--model", o->fitting.terms, "terms of a polynomial: linear, interactions, quadratic, cubic or a sum such as \"1 + radius + radius^2\" (default: the richest that the runs carry)");
-  app.add_option("--take", o->take, "confirm: fit the runs of confirm batches too")->check(CLI::IsMember({"confirm"}));
+  app.add_option("--model", o->fitting.terms,
+                 "terms of a polynomial: linear, interactions, quadratic, cubic or a sum such as \"1 + "
+                 "radius + radius^2\" (default: the richest that the runs carry)");
+  app.add_option("--take", o->take, "confirm: fit the runs of confirm batches too")
+      ->check(CLI::IsMember({"confirm"}));
   return [o, &globals] {
     o->fitting.responses = split(o->fitting.responses);
     o->fitting.take_confirm = !o->take.empty();

@@ -11,13 +11,20 @@ std::function<int()> declare_init(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<Options>();
   app.add_option("DIR", o->folder, "the folder to make")->required();
   auto* demo = app.add_option("--demo", o->demo, "the demonstration study: buoy or tank");
-  auto* from = app.add_option("--from", o->from, "a table of runs; parameters, levels and spans are guessed from it")->excludes(demo);
-  app.add_option("--responses", o->responses, "columns of the table that are responses, separated by commas")->needs(from);
+  auto* from =
+      app.add_option("--from", o->from, "a table of runs; parameters, levels and spans are guessed from it")
+          ->excludes(demo);
+  app.add_option("--responses", o->responses, "columns of the table that are responses, separated by commas")
+      ->needs(from);
   return [o, &globals] {
     std::vector<std::string> said;
-    if (!o->from.empty()) said = study_from_table(o->folder, o->from, split(o->responses));
-    else if (!o->demo.empty()) make_demo_study(o->folder, o->demo);
-    else throw Error("what the study is about is not said", "init", "give --from TABLE --responses a,b, or --demo buoy or tank");
+    if (!o->from.empty())
+      said = study_from_table(o->folder, o->from, split(o->responses));
+    else if (!o->demo.empty())
+      make_demo_study(o->folder, o->demo);
+    else
+      throw Error("what the study is about is not said", "init",
+                  "give --from TABLE --responses a,b, or --demo buoy or tank");
     if (globals.json) {
       Json guessed = Json::array();
       for (const std::string& line : said) guessed.push_back(line);

@@ -6,7 +6,10 @@
 int main(int argc, char** argv) {
   using namespace renth;
   cli::Globals globals;
-  CLI::App app("Renth samples a solver's parameter space, fits surrogates, says how far to trust them, and acts on them.", "renth");
+  CLI::App app(
+      "Renth samples a solver's parameter space, fits surrogates, says how far to trust them, and acts on "
+      "them.",
+      "renth");
   app.set_version_flag("--version", "renth " RENTH_VERSION);
   app.require_subcommand(1);
   app.fallthrough();
@@ -15,8 +18,10 @@ int main(int argc, char** argv) {
   app.add_flag("--json", globals.json, "print one JSON document instead of tables");
   app.add_flag("-q,--quiet", globals.quiet, "no progress on standard error");
   app.add_option("--seed", globals.seed, "seed instead of the study's");
-  app.add_option("--threads", globals.threads, "threads (default: as many as cores); never changes a result")->check(CLI::Range(1, 1024));
-  app.add_option("--level", globals.level, "level of intervals (default 0.95)")->check(CLI::Range(0.5, 0.9999));
+  app.add_option("--threads", globals.threads, "threads (default: as many as cores); never changes a result")
+      ->check(CLI::Range(1, 1024));
+  app.add_option("--level", globals.level, "level of intervals (default 0.95)")
+      ->check(CLI::Range(0.5, 0.9999));
   std::vector<std::pair<CLI::App*, std::function<int()>>> actions;
   for (const cli::Verb& verb : cli::verbs()) {
     CLI::App* sub = app.add_subcommand(verb.name, verb.summary);
@@ -36,7 +41,8 @@ int main(int argc, char** argv) {
     for (const auto& [sub, action] : actions)
       if (sub->parsed()) {
         const int status = action();
-        if (std::fflush(stdout) != 0) throw Error("cannot write the result", "standard output", "is the disk full?", ErrorKind::machine);
+        if (std::fflush(stdout) != 0)
+          throw Error("cannot write the result", "standard output", "is the disk full?", ErrorKind::machine);
         return status;
       }
   } catch (const StudyError& e) {

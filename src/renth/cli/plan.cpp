@@ -8,14 +8,19 @@ std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
   auto order = std::make_shared<std::string>("random");
   std::string methods;
   for (const PlanMethod& m : plan_methods()) methods += fmt::format("\n  {}: {}", m.name, m.summary);
-  app.add_option("METHOD", o->method, "how the points are chosen; without it one is chosen and the reason said" + methods);
-  app.add_option("--runs", o->request.runs, "how many (default: a suggestion that is said)")->check(CLI::Range(1, 1'000'000));
+  app.add_option("METHOD", o->method,
+                 "how the points are chosen; without it one is chosen and the reason said" + methods);
+  app.add_option("--runs", o->request.runs, "how many (default: a suggestion that is said)")
+      ->check(CLI::Range(1, 1'000'000));
   app.add_option("--batch", o->batch, "name of the batch (default: the next of fit-1, fit-2, …)");
   app.add_option("--use", o->use, "fit, check (never fitted) or confirm (default fit)");
   app.add_option("--criterion", o->request.criterion, "of a Latin hypercube: maximin (default) or none");
-  app.add_option("--levels", o->request.levels, "of a full factorial: levels of each span (default 2)")->check(CLI::Range(2, 1000));
-  app.add_option("--replicates", o->request.replicates, "of a full factorial: runs at each point (default 1)")->check(CLI::Range(1, 1000));
-  app.add_option("--order", *order, "of a full factorial: random (default) or standard")->check(CLI::IsMember({"random", "standard"}));
+  app.add_option("--levels", o->request.levels, "of a full factorial: levels of each span (default 2)")
+      ->check(CLI::Range(2, 1000));
+  app.add_option("--replicates", o->request.replicates, "of a full factorial: runs at each point (default 1)")
+      ->check(CLI::Range(1, 1000));
+  app.add_option("--order", *order, "of a full factorial: random (default) or standard")
+      ->check(CLI::IsMember({"random", "standard"}));
   app.add_flag("--dry-run", o->dry_run, "show and assess, store nothing");
   return [o, order, &globals] {
     o->request.random_order = *order == "random";
@@ -32,8 +37,10 @@ std::function<int()> declare_discard(CLI::App& app, Globals& globals) {
   return [batch, &globals] {
     Session session(globals.study);
     const int removed = session.store.discard(*batch);
-    if (globals.json) fmt::print("{}\n", Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}}.dump(1));
-    else fmt::print("Removed {} planned runs of {}; runs that exist stay.\n", removed, *batch);
+    if (globals.json)
+      fmt::print("{}\n", Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}}.dump(1));
+    else
+      fmt::print("Removed {} planned runs of {}; runs that exist stay.\n", removed, *batch);
     return 0;
   };
 }

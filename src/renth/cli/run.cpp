@@ -5,7 +5,8 @@ namespace renth::cli {
 std::function<int()> declare_run(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<RunningOptions>();
   app.add_option("--batch", o->batch, "only this batch (default: all)");
-  app.add_option("--jobs", o->jobs, "solvers at once (default: as study.toml says)")->check(CLI::Range(1, 4096));
+  app.add_option("--jobs", o->jobs, "solvers at once (default: as study.toml says)")
+      ->check(CLI::Range(1, 4096));
   app.add_option("--only", o->only, "only these runs, by number")->delimiter(',');
   app.add_flag("--retry-failed", o->retry_failed, "run failed runs again");
   return [o, &globals] {

@@ -11,7 +11,9 @@ std::function<int()> declare_runs(CLI::App& app, Globals& globals) {
     std::string file;
   };
   auto o = std::make_shared<Options>();
-  app.add_option("--where", o->listing.where, "only runs for which this holds, such as \"power > 40 && hull == 'steel'\"; also id, batch, use, origin and status");
+  app.add_option("--where", o->listing.where,
+                 "only runs for which this holds, such as \"power > 40 && hull == 'steel'\"; also id, batch, "
+                 "use, origin and status");
   app.add_option("--sort", o->listing.sort, "by a parameter, a response or id; -name: descending");
   app.add_option("--export", o->file, "write them as CSV (or JSON by the file's ending), full precision");
   return [o, &globals] {
@@ -20,8 +22,11 @@ std::function<int()> declare_runs(CLI::App& app, Globals& globals) {
     if (!o->file.empty()) {
       const bool json = o->file.size() > 5 && o->file.substr(o->file.size() - 5) == ".json";
       std::ofstream out(o->file, std::ios::binary);
-      out << (json ? to_document(session.study, result).dump(1) + "\n" : export_runs(session.study, result.runs));
-      if (!out.flush()) throw Error("cannot write", o->file, "look at the folder's permissions and the disk", ErrorKind::machine);
+      out << (json ? to_document(session.study, result).dump(1) + "\n"
+                   : export_runs(session.study, result.runs));
+      if (!out.flush())
+        throw Error("cannot write", o->file, "look at the folder's permissions and the disk",
+                    ErrorKind::machine);
       if (!globals.json) {
         fmt::print("Wrote {} runs to {}.\n", result.runs.size(), o->file);
         return 0;
@@ -41,21 +46,31 @@ std::function<int()> declare_import(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<Options>();
   app.add_option("FILE", o->file, "a table separated by commas, semicolons or tabs")->required();
   app.add_option("--map", o->map, "\"Column (mm)=name\": what a column is in the study");
-  app.add_option("--batch", o->import.batch, "batch of rows that match no planned run (default: the next of imported-1, …)");
-  app.add_option("--use", o->import.use, "use of that batch: fit (default), check or confirm")->check(CLI::IsMember({"fit", "check", "confirm"}));
+  app.add_option("--batch", o->import.batch,
+                 "batch of rows that match no planned run (default: the next of imported-1, …)");
+  app.add_option("--use", o->import.use, "use of that batch: fit (default), check or confirm")
+      ->check(CLI::IsMember({"fit", "check", "confirm"}));
   return [o, &globals] {
     for (const std::string& entry : o->map) {
       const std::size_t equals = entry.rfind('=');
-      if (equals == std::string::npos || equals == 0) throw Error("\"" + entry + "\" maps nothing", "--map", "write \"Column=name\"");
+      if (equals == std::string::npos || equals == 0)
+        throw Error("\"" + entry + "\" maps nothing", "--map", "write \"Column=name\"");
       o->import.map[entry.substr(0, equals)] = entry.substr(equals + 1);
     }
     Session session(globals.study);
     const ImportResult r = import_table(session, o->file, o->import);
     if (globals.json) {
-      fmt::print("{}\n", Json{{"batch", r.batch}, {"filled", r.filled}, {"added", r.added}, {"planned", r.planned}, {"unchanged", r.unchanged}, {"notes", notes_document(r.notes)}}.dump(1));
+      fmt::print("{}\n", Json{{"batch", r.batch},
+                              {"filled", r.filled},
+                              {"added", r.added},
+                              {"planned", r.planned},
+                              {"unchanged", r.unchanged},
+                              {"notes", notes_document(r.notes)}}
+                             .dump(1));
       return 0;
     }
-    fmt::print("{} planned runs filled in, {} runs added, {} added as planned, {} as they were.\n", r.filled, r.added, r.planned, r.unchanged);
+    fmt::print("{} planned runs filled in, {} runs added, {} added as planned, {} as they were.\n", r.filled,
+               r.added, r.planned, r.unchanged);
     for (const Note& n : r.notes) fmt::print("note: {}\n", n.text);
     fmt::print("next: renth fit\n");
     return 0;
@@ -76,15 +91,22 @@ std::function<int()> declare_aside(CLI::App& app, Globals& globals, bool aside) 
   return [o, aside, &globals] {
     Session session(globals.study);
     set_runs_aside(session, o->ids, o->response, aside ? std::optional(o->why) : std::nullopt);
-    if (globals.json) fmt::print("{}\n", Json{{aside ? "set_aside" : "restored", o->ids}, {"notes", Json::array()}}.dump(1));
-    else fmt::print("{} {} run{}. next: renth fit\n", aside ? "Set aside" : "Restored", o->ids.size(), o->ids.size() == 1 ? "" : "s");
+    if (globals.json)
+      fmt::print("{}\n", Json{{aside ? "set_aside" : "restored", o->ids}, {"notes", Json::array()}}.dump(1));
+    else
+      fmt::print("{} {} run{}. next: renth fit\n", aside ? "Set aside" : "Restored", o->ids.size(),
+                 o->ids.size() == 1 ? "" : "s");
     return 0;
   };
 }
 
 }  // namespace
 
-std::function<int()> declare_set_aside(CLI::App& app, Globals& globals) { return declare_aside(app, globals, true); }
-std::function<int()> declare_restore(CLI::App& app, Globals& globals) { return declare_aside(app, globals, false); }
+std::function<int()> declare_set_aside(CLI::App& app, Globals& globals) {
+  return declare_aside(app, globals, true);
+}
+std::function<int()> declare_restore(CLI::App& app, Globals& globals) {
+  return declare_aside(app, globals, false);
+}
 
 }  // namespace renth::cli

@@ -11,7 +11,9 @@ std::function<int()> declare_rank(CLI::App& app, Globals& globals) {
   };
   auto o = std::make_shared<Options>();
   app.add_option("--response", o->responses, "only these responses (default: all)");
-  app.add_option("--samples", o->rank.samples, "base points of each of eight samples, a power of two (default 1024)")->check(CLI::Range(64, 1 << 20));
+  app.add_option("--samples", o->rank.samples,
+                 "base points of each of eight samples, a power of two (default 1024)")
+      ->check(CLI::Range(64, 1 << 20));
   return [o, &globals] {
     o->rank.level = globals.level;
     Session session(globals.study);
@@ -27,13 +29,17 @@ std::function<int()> declare_predict(CLI::App& app, Globals& globals) {
     std::string points;
   };
   auto o = std::make_shared<Options>();
-  auto* at = app.add_option("--at", o->at, "settings such as radius=5,hull=steel; the rest is nominal; may be given several times");
-  app.add_option("--points", o->points, "a table of settings, a column a parameter; missing columns are nominal")->excludes(at);
+  auto* at = app.add_option(
+      "--at", o->at, "settings such as radius=5,hull=steel; the rest is nominal; may be given several times");
+  app.add_option("--points", o->points,
+                 "a table of settings, a column a parameter; missing columns are nominal")
+      ->excludes(at);
   return [o, &globals] {
     Session session(globals.study);
     const Study& study = session.study;
     std::vector<Eigen::VectorXd> rows;
-    for (const std::string& text : o->at) rows.push_back(study.point(parse_settings(text, "--at"), true, "--at " + text));
+    for (const std::string& text : o->at)
+      rows.push_back(study.point(parse_settings(text, "--at"), true, "--at " + text));
     if (!o->points.empty()) {
       const TableFile table = read_table(o->points);
       for (const TableFile::Row& row : table.rows) {
@@ -72,13 +78,15 @@ std::function<int()> declare_seek(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<Options>();
   SeekRequest& r = o->request;
   app.add_option("--scenario", r.scenario, "goals, conditions and holds of this scenario of study.toml");
-  app.add_option("--maximise", r.maximise, "responses to make large; goals given here replace those of the file");
+  app.add_option("--maximise", r.maximise,
+                 "responses to make large; goals given here replace those of the file");
   app.add_option("--minimise", r.minimise, "responses to make small");
   app.add_option("--target", o->target, "R=V: a response to bring to a value");
   app.add_option("--keep", r.keep, "\"R<=V\": a condition on responses and parameters that must hold");
   app.add_option("--hold", o->hold, "p=v: settings that stay");
   app.add_option("--weight", o->weight, "R=W: importance among the goals (default 1, or as study.toml says)");
-  app.add_option("--proposals", r.proposals, "how many settings to propose (default 3)")->check(CLI::Range(1, 12));
+  app.add_option("--proposals", r.proposals, "how many settings to propose (default 3)")
+      ->check(CLI::Range(1, 12));
   return [o, &globals] {
     SeekRequest& request = o->request;
     request.maximise = split(request.maximise);
@@ -102,8 +110,11 @@ std::function<int()> declare_confirm(CLI::App& app, Globals& globals) {
     std::vector<std::string> at;
   };
   auto o = std::make_shared<Options>();
-  auto* proposals = app.add_option("--proposal", o->request.proposals, "ranks of the last seek (default: the best)")->delimiter(',');
-  app.add_option("--at", o->at, "settings such as radius=5,hull=steel instead; the rest is nominal")->excludes(proposals);
+  auto* proposals =
+      app.add_option("--proposal", o->request.proposals, "ranks of the last seek (default: the best)")
+          ->delimiter(',');
+  app.add_option("--at", o->at, "settings such as radius=5,hull=steel instead; the rest is nominal")
+      ->excludes(proposals);
   app.add_option("--jobs", o->request.running.jobs, "solvers at once (default: as study.toml says)");
   return [o, &globals] {
     for (const std::string& text : o->at) o->request.at.push_back(parse_settings(text, "--at"));

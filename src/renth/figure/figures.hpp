@@ -22,14 +22,15 @@ Gnuplot draw_importance(const Study& study, const RankResult& rank);
 /// One panel a parameter: the mean through `at` with its band; steps and sizes are continuous, levels are
 /// points with bars, choices categories. All panels share one scale.
 /// \param inside  whether a point lies where the runs are; outside the line is dotted.
-Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::VectorXd& at, const BandAt& band,
-                    const std::function<bool(const Eigen::VectorXd&)>& inside, double level);
+Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::VectorXd& at,
+                    const BandAt& band, const std::function<bool(const Eigen::VectorXd&)>& inside,
+                    double level);
 
 /// The response over two parameters, the others held: filled, with labelled lines. White where the limits
 /// forbid it, dotted where the runs do not reach. Runs are marked.
 /// \throws Error  a parameter that has no values in between (levels, choices).
-Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y, const Eigen::VectorXd& at,
-                     const std::function<Eigen::VectorXd(Points)>& mean, const std::function<bool(const Eigen::VectorXd&)>& inside,
-                     const Eigen::MatrixXd& runs);
+Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y,
+                     const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& mean,
+                     const std::function<bool(const Eigen::VectorXd&)>& inside, const Eigen::MatrixXd& runs);
 
 }  // namespace renth

@@ -21,7 +21,8 @@ struct Scratch {
   std::filesystem::path path;
   Scratch() {
     std::string name = (std::filesystem::temp_directory_path() / "renth-figure-XXXXXX").string();
-    if (!mkdtemp(name.data())) throw Error("cannot make a temporary folder", name, "look at the disk", ErrorKind::machine);
+    if (!mkdtemp(name.data()))
+      throw Error("cannot make a temporary folder", name, "look at the disk", ErrorKind::machine);
     path = name;
   }
   ~Scratch() {
@@ -34,17 +35,28 @@ struct Scratch {
 
 std::string terminal_for(const std::filesystem::path& file, int width, int height) {
   const std::string ending = file.extension().string();
-  if (ending == ".png") return fmt::format("set terminal pngcairo noenhanced size {},{} font 'Liberation Sans,13' linewidth 1.4 background rgb 'white'\nps = 1.0\n", width, height);
-  if (ending == ".svg") return fmt::format("set terminal svg noenhanced size {},{} dynamic font 'Liberation Sans,Arial,sans-serif,16' background rgb 'white' linewidth 1.4\nps = 0.6\n", width, height);
-  throw Error("a figure cannot be written as \"" + ending + "\"", file.string(), "name a file that ends in .svg or .png");
+  if (ending == ".png")
+    return fmt::format(
+        "set terminal pngcairo noenhanced size {},{} font 'Liberation Sans,13' linewidth 1.4 background rgb "
+        "'white'\nps = 1.0\n",
+        width, height);
+  if (ending == ".svg")
+    return fmt::format(
+        "set terminal svg noenhanced size {},{} dynamic font 'Liberation Sans,Arial,sans-serif,16' "
+        "background rgb 'white' linewidth 1.4\nps = 0.6\n",
+        width, height);
+  throw Error("a figure cannot be written as \"" + ending + "\"", file.string(),
+              "name a file that ends in .svg or .png");
 }
 
 /// Thin axes left and below, a light grid behind, no box.
 std::string house_style() {
   return fmt::format(
       "set encoding utf8\nset border 3 lc rgb '{0}' lw 0.8\nset tics nomirror out scale 0.6 tc rgb '{0}'\n"
-      "set grid back lt 1 lw 0.6 lc rgb '{1}'\nset title tc rgb '{0}'\nset xlabel tc rgb '{0}'\nset ylabel tc rgb '{0}'\nset cblabel tc rgb '{0}'\nset key noautotitle tc rgb '{0}' samplen 1.5 spacing 1.15\n"
-      "set palette defined (0 '#152a4a', 0.25 '#1f5f86', 0.5 '#4b9a98', 0.75 '#a4cfa3', 1 '#f6f0c8')\nset style fill solid 1 noborder\n",
+      "set grid back lt 1 lw 0.6 lc rgb '{1}'\nset title tc rgb '{0}'\nset xlabel tc rgb '{0}'\nset ylabel "
+      "tc rgb '{0}'\nset cblabel tc rgb '{0}'\nset key noautotitle tc rgb '{0}' samplen 1.5 spacing 1.15\n"
+      "set palette defined (0 '#152a4a', 0.25 '#1f5f86', 0.5 '#4b9a98', 0.75 '#a4cfa3', 1 '#f6f0c8')\nset "
+      "style fill solid 1 noborder\n",
       colour::ink, colour::grid);
 }
 
@@ -53,8 +65,10 @@ std::string house_style() {
 std::string quote(const std::string& text) {
   std::string out = "'";
   for (const char c : text) {
-    if (c == '\'') out += "''";
-    else out += static_cast<unsigned char>(c) < 32 ? ' ' : c;
+    if (c == '\'')
+      out += "''";
+    else
+      out += static_cast<unsigned char>(c) < 32 ? ' ' : c;
   }
   return out + "'";
 }
@@ -75,18 +89,22 @@ Gnuplot& Gnuplot::block(const std::string& name, const std::vector<std::vector<d
   return *this;
 }
 
-std::string Gnuplot::image(const std::vector<float>& values, int columns, int rows, double x0, double dx, double y0, double dy) {
+std::string Gnuplot::image(const std::vector<float>& values, int columns, int rows, double x0, double dx,
+                           double y0, double dy) {
   images_.push_back(values);
-  return fmt::format("'image{}' binary array=({},{}) format='%float' origin=({},{}) dx={} dy={}", images_.size() - 1, columns, rows, x0, y0, dx, dy);
+  return fmt::format("'image{}' binary array=({},{}) format='%float' origin=({},{}) dx={} dy={}",
+                     images_.size() - 1, columns, rows, x0, y0, dx, dy);
 }
 
 void Gnuplot::render(const std::filesystem::path& file, int width, int height) const {
   const std::string terminal = terminal_for(file, width, height);
   const Scratch scratch;
-  std::ofstream(scratch.path / "script") << terminal << house_style() << "set output 'figure'\n" << blocks_ << commands_ << "unset output\n";
+  std::ofstream(scratch.path / "script") << terminal << house_style() << "set output 'figure'\n"
+                                         << blocks_ << commands_ << "unset output\n";
   for (std::size_t i = 0; i < images_.size(); ++i) {
     std::ofstream out(scratch.path / fmt::format("image{}", i), std::ios::binary);
-    out.write(reinterpret_cast<const char*>(images_[i].data()), static_cast<std::streamsize>(images_[i].size() * sizeof(float)));
+    out.write(reinterpret_cast<const char*>(images_[i].data()),
+              static_cast<std::streamsize>(images_[i].size() * sizeof(float)));
   }
   posix_spawn_file_actions_t actions;
   posix_spawn_file_actions_init(&actions);
@@ -99,21 +117,28 @@ void Gnuplot::render(const std::filesystem::path& file, int width, int height) c
   pid_t pid = 0;
   const int failed = posix_spawnp(&pid, "gnuplot", &actions, nullptr, arguments, environ);
   posix_spawn_file_actions_destroy(&actions);
-  if (failed != 0) throw Error("gnuplot cannot be started", file.string(), "install it: apt-get install gnuplot-nox fonts-liberation", ErrorKind::machine);
+  if (failed != 0)
+    throw Error("gnuplot cannot be started", file.string(),
+                "install it: apt-get install gnuplot-nox fonts-liberation", ErrorKind::machine);
   int status = 0;
-  while (waitpid(pid, &status, 0) < 0 && errno == EINTR) {}
+  while (waitpid(pid, &status, 0) < 0 && errno == EINTR) {
+  }
   if (status != 0) {
     std::ostringstream said;
     said << std::ifstream(scratch.path / "problems").rdbuf();
     std::string text = said.str().substr(0, 400);
-    throw Error("gnuplot could not draw it (" + text + ")", file.string(), "please report it with the study", ErrorKind::machine);
+    throw Error("gnuplot could not draw it (" + text + ")", file.string(), "please report it with the study",
+                ErrorKind::machine);
   }
   // Beside the target first, so that nobody ever sees half a figure.
   const std::filesystem::path part = file.string() + ".part";
   std::error_code error;
-  std::filesystem::copy_file(scratch.path / "figure", part, std::filesystem::copy_options::overwrite_existing, error);
+  std::filesystem::copy_file(scratch.path / "figure", part, std::filesystem::copy_options::overwrite_existing,
+                             error);
   if (!error) std::filesystem::rename(part, file, error);
-  if (error) throw Error("cannot write the figure (" + error.message() + ")", file.string(), "look at the folder's permissions and the disk", ErrorKind::machine);
+  if (error)
+    throw Error("cannot write the figure (" + error.message() + ")", file.string(),
+                "look at the folder's permissions and the disk", ErrorKind::machine);
 }
 
 }  // namespace renth

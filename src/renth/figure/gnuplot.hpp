@@ -26,7 +26,8 @@ class Gnuplot {
   /// A data block $name; NaN becomes a missing value.
   Gnuplot& block(const std::string& name, const std::vector<std::vector<double>>& rows);
   /// A rows × columns matrix of 4-byte floats, for `plot … binary`; returns the expression that reads it.
-  std::string image(const std::vector<float>& values, int columns, int rows, double x0, double dx, double y0, double dy);
+  std::string image(const std::vector<float>& values, int columns, int rows, double x0, double dx, double y0,
+                    double dy);
 
   /// Writes the figure, whole or not at all: SVG or PNG by the ending of `file`.
   /// \throws Error  another ending; gnuplot is missing or fails.

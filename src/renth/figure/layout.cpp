@@ -9,7 +9,8 @@ namespace renth {
 namespace {
 
 void words(Gnuplot& g, const std::string& title, const std::string& subtitle) {
-  g.line(fmt::format("set label 1001 {} at screen 0.03, screen 0.963 left font ',17' tc rgb '{}' front", quote(title), colour::ink));
+  g.line(fmt::format("set label 1001 {} at screen 0.03, screen 0.963 left font ',17' tc rgb '{}' front",
+                     quote(title), colour::ink));
   // At most two quiet lines, broken between phrases.
   constexpr std::size_t most = 145;
   std::string lines[2] = {subtitle, ""};
@@ -20,35 +21,44 @@ void words(Gnuplot& g, const std::string& title, const std::string& subtitle) {
     lines[1] = subtitle.substr(at + 1);
   }
   for (int i = 0; i < 2; ++i)
-    g.line(fmt::format("set label {} {} at screen 0.03, screen {} left font ',12' tc rgb '#5a6570' front", 1002 + i, quote(lines[i]), 0.926 - 0.026 * i));
+    g.line(fmt::format("set label {} {} at screen 0.03, screen {} left font ',12' tc rgb '#5a6570' front",
+                       1002 + i, quote(lines[i]), 0.926 - 0.026 * i));
 }
 
 }  // namespace
 
-void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle, double label_room) {
+void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle,
+                  double label_room) {
   const int columns = panels <= 1 ? 1 : panels <= 4 ? 2 : 3, rows = (panels + columns - 1) / columns;
-  g.line(fmt::format("set multiplot layout {},{} margins {},0.975,0.09,0.835 spacing {},{}", rows, columns, label_room, label_room - 0.015, rows > 2 ? 0.115 : 0.14));
+  g.line(fmt::format("set multiplot layout {},{} margins {},0.975,0.09,0.835 spacing {},{}", rows, columns,
+                     label_room, label_room - 0.015, rows > 2 ? 0.115 : 0.14));
   words(g, title, subtitle);
 }
 
-void end_panels(Gnuplot& g) { g.line("unset multiplot"); }
+void end_panels(Gnuplot& g) {
+  g.line("unset multiplot");
+}
 
 void head(Gnuplot& g, const std::string& title, const std::string& subtitle) {
   words(g, title, subtitle);
-  g.line("set tmargin at screen 0.86\nset lmargin at screen 0.09\nset rmargin at screen 0.86\nset bmargin at screen 0.11");
+  g.line(
+      "set tmargin at screen 0.86\nset lmargin at screen 0.09\nset rmargin at screen 0.86\nset bmargin at "
+      "screen 0.11");
 }
 
 std::string axis_label(const std::string& title, const std::string& unit) {
   return unit.empty() ? title : title + " [" + unit + "]";
 }
 
-std::string held_values(const Study& study, const Eigen::VectorXd& at, const std::vector<Eigen::Index>& without) {
+std::string held_values(const Study& study, const Eigen::VectorXd& at,
+                        const std::vector<Eigen::Index>& without) {
   std::string out;
   for (Eigen::Index j = 0; j < study.space.size(); ++j) {
     if (std::find(without.begin(), without.end(), j) != without.end()) continue;
     const Parameter& p = study.space[j];
     if (!out.empty()) out += ", ";
-    out += p.is_choice() ? p.title() + " " + p.choices[static_cast<std::size_t>(at[j])] : p.title() + " " + pretty(at[j], 5) + (p.unit.empty() ? "" : " " + p.unit);
+    out += p.is_choice() ? p.title() + " " + p.choices[static_cast<std::size_t>(at[j])]
+                         : p.title() + " " + pretty(at[j], 5) + (p.unit.empty() ? "" : " " + p.unit);
   }
   return out;
 }

@@ -7,7 +7,8 @@ namespace renth {
 
 /// Opens a multiplot of `panels` panels with a title and a quieter line below it.
 /// \param label_room  share of the width that the words left of each panel need.
-void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle, double label_room = 0.075);
+void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle,
+                  double label_room = 0.075);
 void end_panels(Gnuplot& g);
 
 /// A title and a quieter second line for a figure of one panel.
@@ -17,7 +18,8 @@ void head(Gnuplot& g, const std::string& title, const std::string& subtitle);
 std::string axis_label(const std::string& title, const std::string& unit);
 
 /// Held values: "draft 3 m, hull steel", without the parameters in `without`.
-std::string held_values(const Study& study, const Eigen::VectorXd& at, const std::vector<Eigen::Index>& without);
+std::string held_values(const Study& study, const Eigen::VectorXd& at,
+                        const std::vector<Eigen::Index>& without);
 
 /// A round number near x, for contour steps: 1, 2 or 5 times a power of ten.
 double round_step(double x);

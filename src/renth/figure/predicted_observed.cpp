@@ -10,7 +10,8 @@ namespace renth {
 Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
   Gnuplot g;
   begin_panels(g, static_cast<int>(trust.responses.size()), "Predicted against observed",
-               "each run predicted by a surrogate that has not seen it; dashed: 10 % off; numbers: the runs that are worst");
+               "each run predicted by a surrogate that has not seen it; dashed: 10 % off; numbers: the runs "
+               "that are worst");
   for (std::size_t i = 0; i < trust.responses.size(); ++i) {
     const auto& one = trust.responses[i];
     const Response& r = study.responses[study.response(one.model.response)];
@@ -28,19 +29,33 @@ Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
     std::stable_sort(by_distance.begin(), by_distance.end(), [](const ResidualRow& a, const ResidualRow& b) {
       return std::abs(a.observed - a.cross_validated) > std::abs(b.observed - b.cross_validated);
     });
-    for (std::size_t k = 0; k < by_distance.size() && k < 3; ++k) worst.push_back({by_distance[k].observed, by_distance[k].cross_validated, static_cast<double>(by_distance[k].id)});
+    for (std::size_t k = 0; k < by_distance.size() && k < 3; ++k)
+      worst.push_back(
+          {by_distance[k].observed, by_distance[k].cross_validated, static_cast<double>(by_distance[k].id)});
     const double spare = std::max(0.05 * (high - low), 1e-12);
-    g.block(fmt::format("fit{}", i), fit).block(fmt::format("check{}", i), check).block(fmt::format("worst{}", i), worst);
-    const std::string q2 = std::isfinite(one.model.quality.q2) ? fmt::format("Q² {:.3f}", one.model.quality.q2) : "Q² undefined";
-    g.line(fmt::format("set title {} offset 0,-0.4", quote(fmt::format("{}: {}  ({}, {})", r.title(), name(one.model.judgement.verdict), one.model.kind, q2))));
-    g.line(fmt::format("set xlabel {} offset 0,0.4\nset ylabel {} offset 0.8,0", quote(axis_label("observed", r.unit)), quote(axis_label("predicted", r.unit))));
-    g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset key top left Left reverse", low - spare, high + spare, low - spare, high + spare));
-    g.line(fmt::format("plot x lc rgb '{0}' lw 1.2, 1.1*x dt 2 lc rgb '{1}', 0.9*x dt 2 lc rgb '{1}', "
-                       "$fit{2} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{3}' title '{4} fitted runs, left out in turn', "
-                       "$check{2} using 1:2 with points pt 9 ps 1.3*ps lc rgb '{5}'{6}, "
-                       "$worst{2} using 1:2:(sprintf('%d',int($3))) with labels left offset 0.8,-0.5 font ',11' tc rgb '{0}'",
-                       colour::ink, colour::quiet, i, colour::main, one.model.runs, colour::accent,
-                       check.empty() ? "" : fmt::format(" title '{} check runs'", one.model.quality.check ? one.model.quality.check->runs : 0)));
+    g.block(fmt::format("fit{}", i), fit)
+        .block(fmt::format("check{}", i), check)
+        .block(fmt::format("worst{}", i), worst);
+    const std::string q2 =
+        std::isfinite(one.model.quality.q2) ? fmt::format("Q² {:.3f}", one.model.quality.q2) : "Q² undefined";
+    g.line(fmt::format("set title {} offset 0,-0.4",
+                       quote(fmt::format("{}: {}  ({}, {})", r.title(), name(one.model.judgement.verdict),
+                                         one.model.kind, q2))));
+    g.line(fmt::format("set xlabel {} offset 0,0.4\nset ylabel {} offset 0.8,0",
+                       quote(axis_label("observed", r.unit)), quote(axis_label("predicted", r.unit))));
+    g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset key top left Left reverse", low - spare,
+                       high + spare, low - spare, high + spare));
+    g.line(fmt::format(
+        "plot x lc rgb '{0}' lw 1.2, 1.1*x dt 2 lc rgb '{1}', 0.9*x dt 2 lc rgb '{1}', "
+        "$fit{2} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{3}' title '{4} fitted runs, left out in "
+        "turn', "
+        "$check{2} using 1:2 with points pt 9 ps 1.3*ps lc rgb '{5}'{6}, "
+        "$worst{2} using 1:2:(sprintf('%d',int($3))) with labels left offset 0.8,-0.5 font ',11' tc rgb "
+        "'{0}'",
+        colour::ink, colour::quiet, i, colour::main, one.model.runs, colour::accent,
+        check.empty() ? ""
+                      : fmt::format(" title '{} check runs'",
+                                    one.model.quality.check ? one.model.quality.check->runs : 0)));
     g.line("unset label 1001\nunset label 1002\nunset label 1003");
   }
   end_panels(g);

@@ -10,7 +10,8 @@ namespace renth {
 namespace {
 
 /// The points of one slice; those that the limits forbid are left out.
-Eigen::MatrixXd slice_points(const Space& space, Eigen::Index j, const Eigen::VectorXd& at, std::vector<double>& values) {
+Eigen::MatrixXd slice_points(const Space& space, Eigen::Index j, const Eigen::VectorXd& at,
+                             std::vector<double>& values) {
   constexpr int steps = 121;
   const Parameter& p = space[j];
   std::vector<Eigen::VectorXd> kept;
@@ -30,8 +31,9 @@ Eigen::MatrixXd slice_points(const Space& space, Eigen::Index j, const Eigen::Ve
 
 }  // namespace
 
-Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::VectorXd& at, const BandAt& band,
-                    const std::function<bool(const Eigen::VectorXd&)>& inside, double level) {
+Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::VectorXd& at,
+                    const BandAt& band, const std::function<bool(const Eigen::VectorXd&)>& inside,
+                    double level) {
   Gnuplot g;
   const Space& space = study.space;
   double low = INFINITY, high = -INFINITY;
@@ -52,26 +54,40 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
     g.block(fmt::format("slice{}", j), rows).block(fmt::format("out{}", j), out);
   }
   const Eigen::VectorXd centre = band(at.transpose()).mean;
-  begin_panels(g, static_cast<int>(space.size()), fmt::format("{}: one parameter at a time", axis_label(response.title(), response.unit)),
-               fmt::format("through {}; band: {:.0f} % of the mean; orange: this setting; dotted: outside what the runs cover", held_values(study, at, {}), 100 * level));
+  begin_panels(
+      g, static_cast<int>(space.size()),
+      fmt::format("{}: one parameter at a time", axis_label(response.title(), response.unit)),
+      fmt::format(
+          "through {}; band: {:.0f} % of the mean; orange: this setting; dotted: outside what the runs cover",
+          held_values(study, at, {}), 100 * level));
   const double spare = 0.04 * (high - low);
-  g.line(fmt::format("set yrange [{}:{}]\nset ylabel {} offset 1,0", low - spare, high + spare, quote(response.unit)));
+  g.line(fmt::format("set yrange [{}:{}]\nset ylabel {} offset 1,0", low - spare, high + spare,
+                     quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     const Parameter& p = space[j];
     g.line(fmt::format("set xlabel {} offset 0,0.5", quote(axis_label(p.title(), p.unit))));
     g.block(fmt::format("at{}", j), {{at[j], centre[0]}});
     if (p.is_between()) {
       g.line(fmt::format("set xrange [{}:{}]\nset xtics autofreq", p.low, p.high));
-      g.line(fmt::format("plot $slice{0} using 1:3:4 with filledcurves fc rgb '{1}', $slice{0} using 1:2 with lines lw 2 lc rgb '{2}', "
-                         "$out{0} using 1:2 with lines lw 2.6 dt 3 lc rgb 'white', $at{0} using 1:2 with points pt 7 ps 1.5*ps lc rgb '{3}'",
-                         j, colour::band, colour::main, colour::accent));
+      g.line(
+          fmt::format("plot $slice{0} using 1:3:4 with filledcurves fc rgb '{1}', $slice{0} using 1:2 with "
+                      "lines lw 2 lc rgb '{2}', "
+                      "$out{0} using 1:2 with lines lw 2.6 dt 3 lc rgb 'white', $at{0} using 1:2 with points "
+                      "pt 7 ps 1.5*ps lc rgb '{3}'",
+                      j, colour::band, colour::main, colour::accent));
     } else {
       std::string tics;
       for (int i = 0; i < p.settable_count(); ++i)
-        tics += fmt::format("{}{} {}", i ? ", " : "", quote(p.is_choice() ? p.choices[static_cast<std::size_t>(i)] : pretty(p.settable(i))), p.settable(i));
+        tics +=
+            fmt::format("{}{} {}", i ? ", " : "",
+                        quote(p.is_choice() ? p.choices[static_cast<std::size_t>(i)] : pretty(p.settable(i))),
+                        p.settable(i));
       const double margin = p.is_choice() ? 0.6 : 0.06 * (p.high - p.low);
       g.line(fmt::format("set xrange [{}:{}]\nset xtics ({})", p.low - margin, p.high + margin, tics));
-      g.line(fmt::format("plot $slice{0} using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 2 lc rgb '{1}', $at{0} using 1:2 with points pt 7 ps 1.5*ps lc rgb '{2}'", j, colour::main, colour::accent));
+      g.line(
+          fmt::format("plot $slice{0} using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 2 lc rgb '{1}', $at{0} "
+                      "using 1:2 with points pt 7 ps 1.5*ps lc rgb '{2}'",
+                      j, colour::main, colour::accent));
     }
     g.line("unset label 1001\nunset label 1002\nunset label 1003");
   }

@@ -55,7 +55,8 @@ class ArchiveReader {
   }
   Eigen::MatrixXd matrix() {
     const Eigen::Index rows = count(), cols = count();
-    if (rows < 0 || cols < 0 || (cols > 0 && rows > Eigen::Index(bytes_.size()) / 8 / cols)) need(bytes_.size() + 1);
+    if (rows < 0 || cols < 0 || (cols > 0 && rows > Eigen::Index(bytes_.size()) / 8 / cols))
+      need(bytes_.size() + 1);
     Eigen::MatrixXd m(rows, cols);
     for (Eigen::Index i = 0; i < m.size(); ++i) m.data()[i] = number();
     return m;
@@ -64,7 +65,8 @@ class ArchiveReader {
  private:
   void need(std::size_t n) const {
     if (n > bytes_.size())
-      throw Error("a stored surrogate is cut short", "study.db", "fit the response again", ErrorKind::machine);
+      throw Error("a stored surrogate is cut short", "study.db", "fit the response again",
+                  ErrorKind::machine);
   }
   std::uint64_t raw() {
     need(8);

@@ -22,7 +22,8 @@ void inverse_from_cholesky(Eigen::MatrixXd& l) {
 void solve_lower(const Eigen::MatrixXd& l, Eigen::Ref<Eigen::MatrixXd, 0, Eigen::OuterStride<>> b) {
   l.triangularView<Eigen::Lower>().solveInPlace(b);
 }
-void solve_lower_transposed(const Eigen::MatrixXd& l, Eigen::Ref<Eigen::MatrixXd, 0, Eigen::OuterStride<>> b) {
+void solve_lower_transposed(const Eigen::MatrixXd& l,
+                            Eigen::Ref<Eigen::MatrixXd, 0, Eigen::OuterStride<>> b) {
   l.triangularView<Eigen::Lower>().transpose().solveInPlace(b);
 }
 
@@ -37,11 +38,12 @@ void inverse_from_cholesky(Eigen::MatrixXd& l) {
   LAPACKE_dpotri_work(LAPACK_COL_MAJOR, 'L', n, l.data(), n);
 }
 void solve_lower(const Eigen::MatrixXd& l, Eigen::Ref<Eigen::MatrixXd, 0, Eigen::OuterStride<>> b) {
-  cblas_dtrsm(CblasColMajor, CblasLeft, CblasLower, CblasNoTrans, CblasNonUnit, static_cast<blasint>(b.rows()),
-              static_cast<blasint>(b.cols()), 1.0, l.data(), static_cast<blasint>(l.rows()), b.data(),
-              static_cast<blasint>(b.outerStride()));
+  cblas_dtrsm(CblasColMajor, CblasLeft, CblasLower, CblasNoTrans, CblasNonUnit,
+              static_cast<blasint>(b.rows()), static_cast<blasint>(b.cols()), 1.0, l.data(),
+              static_cast<blasint>(l.rows()), b.data(), static_cast<blasint>(b.outerStride()));
 }
-void solve_lower_transposed(const Eigen::MatrixXd& l, Eigen::Ref<Eigen::MatrixXd, 0, Eigen::OuterStride<>> b) {
+void solve_lower_transposed(const Eigen::MatrixXd& l,
+                            Eigen::Ref<Eigen::MatrixXd, 0, Eigen::OuterStride<>> b) {
   cblas_dtrsm(CblasColMajor, CblasLeft, CblasLower, CblasTrans, CblasNonUnit, static_cast<blasint>(b.rows()),
               static_cast<blasint>(b.cols()), 1.0, l.data(), static_cast<blasint>(l.rows()), b.data(),
               static_cast<blasint>(b.outerStride()));

@@ -10,8 +10,8 @@ struct Loops {
   void (*squared_distances)(const double*, const double*, std::size_t, std::size_t, std::size_t, double*);
   void (*correlation_and_slope)(double*, double*, std::size_t);
   double (*weighted_sum)(const double*, const double*, std::size_t, std::size_t, std::size_t, const double*);
-  void (*accumulate_gradient)(const double*, const double*, std::size_t, std::size_t, std::size_t, const double*, double,
-                              const double*, double*, double*);
+  void (*accumulate_gradient)(const double*, const double*, std::size_t, std::size_t, std::size_t,
+                              const double*, double, const double*, double*, double*);
 };
 
 }  // namespace renth::matern

@@ -19,7 +19,8 @@ void parallel_for(std::int64_t count, const std::function<void(std::int64_t)>& b
 
 ParallelLimit::ParallelLimit(int threads) : blas_threads_(openblas_get_num_threads()) {
   const std::size_t most = threads > 0 ? threads : std::max(1U, std::thread::hardware_concurrency());
-  control_ = std::make_unique<tbb::global_control>(tbb::global_control::max_allowed_parallelism, most).release();
+  control_ =
+      std::make_unique<tbb::global_control>(tbb::global_control::max_allowed_parallelism, most).release();
   openblas_set_num_threads(1);
 }
 

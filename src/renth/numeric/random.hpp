@@ -44,7 +44,8 @@ class Stream {
 };
 
 /// The block of the generator: ten rounds of Philox4x32 on a counter and a key.
-std::array<std::uint32_t, 4> philox4x32(std::array<std::uint32_t, 4> counter, std::array<std::uint32_t, 2> key);
+std::array<std::uint32_t, 4> philox4x32(std::array<std::uint32_t, 4> counter,
+                                        std::array<std::uint32_t, 2> key);
 
 /// A 64-bit hash of a text (FNV-1a) mixed with `seed` (SplitMix64 finaliser). Stable for ever:
 /// stored hashes and streams depend on it.

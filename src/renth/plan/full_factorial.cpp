@@ -18,7 +18,8 @@ std::vector<double> levels_of(const Parameter& p, int wanted) {
   return out;
 }
 
-bool is_corner(const Space& space, const Eigen::VectorXd& point, const std::vector<std::vector<double>>& levels) {
+bool is_corner(const Space& space, const Eigen::VectorXd& point,
+               const std::vector<std::vector<double>>& levels) {
   for (Eigen::Index j = 0; j < space.size(); ++j)
     if (!space[j].is_choice() && point[j] != levels[j].front() && point[j] != levels[j].back()) return false;
   return true;
@@ -29,8 +30,10 @@ bool is_corner(const Space& space, const Eigen::VectorXd& point, const std::vect
 Plan full_factorial(const Space& space, const FullFactorialOptions& options, Seed seed) {
   constexpr double most = 1e6;
   const int wanted = options.levels > 0 ? options.levels : 2;
-  if (wanted < 2) throw Error("a factorial needs at least two levels", "plan full-factorial", "use --levels 2 or more");
-  if (options.replicates < 1) throw Error("replicates must be 1 or more", "plan full-factorial", "use --replicates 1");
+  if (wanted < 2)
+    throw Error("a factorial needs at least two levels", "plan full-factorial", "use --levels 2 or more");
+  if (options.replicates < 1)
+    throw Error("replicates must be 1 or more", "plan full-factorial", "use --replicates 1");
   std::vector<std::vector<double>> levels;
   double total = options.replicates;
   for (const Parameter& p : space.parameters()) {
@@ -55,7 +58,9 @@ Plan full_factorial(const Space& space, const FullFactorialOptions& options, See
     while (j < at.size() && ++at[j] == levels[j].size()) at[j++] = 0;
     more = j < at.size();
   }
-  if (kept.empty()) throw Error("the limits forbid every combination", "plan full-factorial", "use sobol, which follows the limits");
+  if (kept.empty())
+    throw Error("the limits forbid every combination", "plan full-factorial",
+                "use sobol, which follows the limits");
 
   const Eigen::Index n = Eigen::Index(kept.size()) * options.replicates;
   std::vector<int> order(n);
@@ -70,10 +75,14 @@ Plan full_factorial(const Space& space, const FullFactorialOptions& options, See
   }
   Plan plan = make_plan(std::move(points), "corner", "full-factorial", seed);
   plan.origins = std::move(origins);
-  plan.options = {{"levels", std::to_string(wanted)}, {"replicates", std::to_string(options.replicates)}, {"order", options.random_order ? "random" : "standard"}};
+  plan.options = {{"levels", std::to_string(wanted)},
+                  {"replicates", std::to_string(options.replicates)},
+                  {"order", options.random_order ? "random" : "standard"}};
   plan.next = n;
   if (removed > 0)
-    plan.notes.push_back(fmt::format("the limits forbid {} of {} combinations: the rest is no longer orthogonal", removed, removed + Eigen::Index(kept.size())));
+    plan.notes.push_back(
+        fmt::format("the limits forbid {} of {} combinations: the rest is no longer orthogonal", removed,
+                    removed + Eigen::Index(kept.size())));
   return plan;
 }
 

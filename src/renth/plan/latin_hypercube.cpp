@@ -82,7 +82,9 @@ class Exchange {
     const double s4 = squared * squared * squared * squared;  // d^−15 = (d²)^−7.5
     return std::sqrt(squared) / (s4 * s4);
   }
-  bool allows(Eigen::Index i) const { return space_.limits().empty() || space_.allows(points_.row(i).transpose()); }
+  bool allows(Eigen::Index i) const {
+    return space_.limits().empty() || space_.allows(points_.row(i).transpose());
+  }
 
   const Space& space_;
   Eigen::MatrixXd points_, f_;
@@ -93,7 +95,8 @@ class Exchange {
 
 /// Exchanges values of forbidden rows with random others until all rows are allowed or it gives up.
 void repair(Exchange& design, Stream& stream) {
-  const auto n = static_cast<std::uint64_t>(design.points().rows()), d = static_cast<std::uint64_t>(design.points().cols());
+  const auto n = static_cast<std::uint64_t>(design.points().rows()),
+             d = static_cast<std::uint64_t>(design.points().cols());
   for (int step = 0; design.forbidden() > 0 && step < 200'000; ++step) {
     Eigen::Index a = Eigen::Index(stream.below(n));
     for (std::uint64_t k = 0; k < n && design.allowed(a); ++k) a = (a + 1) % Eigen::Index(n);
@@ -106,7 +109,8 @@ void repair(Exchange& design, Stream& stream) {
 }
 
 Eigen::MatrixXd anneal(Exchange& design, int effort, Stream& stream) {
-  const auto n = static_cast<std::uint64_t>(design.points().rows()), d = static_cast<std::uint64_t>(design.points().cols());
+  const auto n = static_cast<std::uint64_t>(design.points().rows()),
+             d = static_cast<std::uint64_t>(design.points().cols());
   double log_energy = std::log(design.total_energy());
   Eigen::MatrixXd best = design.points();
   double best_energy = log_energy;
@@ -140,11 +144,12 @@ Eigen::MatrixXd anneal(Exchange& design, int effort, Stream& stream) {
 
 Plan latin_hypercube(const Space& space, const LatinHypercubeOptions& options, Seed seed) {
   const int n = options.runs > 0 ? options.runs : suggested_runs(space);
-  if (n < 2) throw Error("a Latin hypercube needs at least two runs", "plan latin-hypercube", "use --runs 2 or more");
+  if (n < 2)
+    throw Error("a Latin hypercube needs at least two runs", "plan latin-hypercube", "use --runs 2 or more");
   const bool limited = !space.limits().empty();
-  const Eigen::MatrixXd sample =
-      limited ? sample_region(space, std::max(4000, 20 * n), Values::settable, seed, "latin hypercube marginals")
-              : Eigen::MatrixXd();
+  const Eigen::MatrixXd sample = limited ? sample_region(space, std::max(4000, 20 * n), Values::settable,
+                                                         seed, "latin hypercube marginals")
+                                         : Eigen::MatrixXd();
   Stream stream(seed, "latin hypercube");
   Eigen::MatrixXd points(n, space.size());
   for (Eigen::Index j = 0; j < space.size(); ++j) {
@@ -159,14 +164,20 @@ Plan latin_hypercube(const Space& space, const LatinHypercubeOptions& options, S
 
   std::vector<std::string> notes;
   if (design.forbidden() > 0) {
-    const Eigen::MatrixXd instead = sample_region(space, n, Values::settable, seed, "latin hypercube replacements");
+    const Eigen::MatrixXd instead =
+        sample_region(space, n, Values::settable, seed, "latin hypercube replacements");
     int replaced = 0;
     for (Eigen::Index i = 0; i < n; ++i)
       if (!space.allows(made.row(i).transpose())) made.row(i) = instead.row(replaced++);
-    notes.push_back(fmt::format("{} of {} rows could not be made to obey the limits by exchanging values and are random points of the region instead", replaced, n));
+    notes.push_back(
+        fmt::format("{} of {} rows could not be made to obey the limits by exchanging values and are random "
+                    "points of the region instead",
+                    replaced, n));
   }
   Plan plan = make_plan(std::move(made), "fill", "latin-hypercube", seed);
-  plan.options = {{"runs", std::to_string(n)}, {"criterion", maximin ? "maximin" : "none"}, {"effort", std::to_string(options.effort)}};
+  plan.options = {{"runs", std::to_string(n)},
+                  {"criterion", maximin ? "maximin" : "none"},
+                  {"effort", std::to_string(options.effort)}};
   plan.next = n;
   plan.notes = std::move(notes);
   return plan;

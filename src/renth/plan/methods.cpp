@@ -16,7 +16,8 @@ Plan make_latin_hypercube(const Space& space, const PlanRequest& request, Seed s
   if (request.criterion == "none")
     options.criterion = LatinHypercubeOptions::Criterion::none;
   else if (!request.criterion.empty() && request.criterion != "maximin")
-    throw Error("no criterion is called \"" + request.criterion + "\"", "plan latin-hypercube --criterion", "use maximin or none");
+    throw Error("no criterion is called \"" + request.criterion + "\"", "plan latin-hypercube --criterion",
+                "use maximin or none");
   return latin_hypercube(space, options, seed);
 }
 
@@ -24,9 +25,12 @@ Plan make_latin_hypercube(const Space& space, const PlanRequest& request, Seed s
 
 const std::vector<PlanMethod>& plan_methods() {
   static const std::vector<PlanMethod> methods = {
-      {"latin-hypercube", "space filling, every range evenly used; for deterministic solvers", make_latin_hypercube},
+      {"latin-hypercube", "space filling, every range evenly used; for deterministic solvers",
+       make_latin_hypercube},
       {"sobol", "a low-discrepancy sequence that can be continued",
-       [](const Space& space, const PlanRequest& r, Seed seed) { return sobol(space, {r.runs, 0}, seed); }},
+       [](const Space& space, const PlanRequest& r, Seed seed) {
+         return sobol(space, {r.runs, 0}, seed);
+       }},
       {"full-factorial", "every combination of levels",
        [](const Space& space, const PlanRequest& r, Seed seed) {
          return full_factorial(space, {r.levels, r.replicates, r.random_order}, seed);
@@ -43,7 +47,8 @@ const PlanMethod& plan_method(std::string_view name) {
     if (m.name == name) return m;
     known += (known.empty() ? "" : ", ") + m.name;
   }
-  throw Error(fmt::format("no plan method is called \"{}\"", name), "plan", "use one of " + known + ", or none to have one chosen");
+  throw Error(fmt::format("no plan method is called \"{}\"", name), "plan",
+              "use one of " + known + ", or none to have one chosen");
 }
 
 PlanChoice choose_plan(const Space& space, bool noisy, const PlanRequest& request) {
@@ -55,12 +60,23 @@ PlanChoice choose_plan(const Space& space, bool noisy, const PlanRequest& reques
   }
   const int budget = request.runs > 0 ? request.runs : suggested_runs(space);
   if (all_discrete && combinations <= budget)
-    return {"full-factorial", fmt::format("every parameter has only a few values, and all {:.0f} combinations cost no more than the {} runs suggested", combinations, budget), request};
+    return {"full-factorial",
+            fmt::format("every parameter has only a few values, and all {:.0f} combinations cost no more "
+                        "than the {} runs suggested",
+                        combinations, budget),
+            request};
   PlanRequest three = request;
   three.levels = 3;
   if (noisy && request.levels == 0 && combinations <= 2.0 * budget)
-    return {"full-factorial", fmt::format("measured runs scatter: three levels in every span make {:.0f} runs, which average the scatter and carry a quadratic", combinations), three};
-  return {"latin-hypercube", "a deterministic solver is best sampled evenly in all parameters at once; a Latin hypercube does that for any number of runs and obeys limits, steps, levels and choices", request};
+    return {"full-factorial",
+            fmt::format("measured runs scatter: three levels in every span make {:.0f} runs, which average "
+                        "the scatter and carry a quadratic",
+                        combinations),
+            three};
+  return {"latin-hypercube",
+          "a deterministic solver is best sampled evenly in all parameters at once; a Latin hypercube does "
+          "that for any number of runs and obeys limits, steps, levels and choices",
+          request};
 }
 
 }  // namespace renth

@@ -8,9 +8,9 @@ namespace renth {
 
 /// What may be asked of a plan by name; each method takes what concerns it.
 struct PlanRequest {
-  int runs = 0;                   ///< 0: suggested_runs
-  std::string criterion;          ///< of a Latin hypercube: maximin (default) or none
-  int levels = 0, replicates = 1; ///< of a factorial
+  int runs = 0;                    ///< 0: suggested_runs
+  std::string criterion;           ///< of a Latin hypercube: maximin (default) or none
+  int levels = 0, replicates = 1;  ///< of a factorial
   bool random_order = true;
 };
 

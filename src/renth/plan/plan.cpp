@@ -19,7 +19,8 @@ Plan make_plan(Eigen::MatrixXd points, std::string origin, std::string method, S
 
 int suggested_runs(const Space& space) {
   int columns = 0;
-  for (const Parameter& p : space.parameters()) columns += p.is_choice() ? static_cast<int>(p.choices.size()) - 1 : 1;
+  for (const Parameter& p : space.parameters())
+    columns += p.is_choice() ? static_cast<int>(p.choices.size()) - 1 : 1;
   // A quadratic in hundreds of parameters is nobody's plan: ten a parameter then.
   const auto terms = columns <= 12 ? static_cast<int>(parse_terms(space, "quadratic").size()) : 0;
   return std::max(10 * columns, (3 * terms + 1) / 2);
@@ -42,7 +43,8 @@ Evenness evenness(const Space& space, Points points) {
   for (Eigen::Index a = 0; a < space.size(); ++a)
     for (Eigen::Index b = 0; b < a; ++b) {
       if (space[a].is_choice() || space[b].is_choice()) continue;
-      const Eigen::ArrayXd x = points.col(a).array() - points.col(a).mean(), y = points.col(b).array() - points.col(b).mean();
+      const Eigen::ArrayXd x = points.col(a).array() - points.col(a).mean(),
+                           y = points.col(b).array() - points.col(b).mean();
       const double r = (x * y).sum() / std::sqrt(x.square().sum() * y.square().sum());
       if (std::isfinite(r)) out.max_abs_correlation = std::max(out.max_abs_correlation, std::abs(r));
     }

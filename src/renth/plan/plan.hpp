@@ -17,8 +17,8 @@ struct Plan {
   std::string method;
   std::map<std::string, std::string> options;  ///< as text, enough to make it again
   Seed seed = 0;
-  std::uint64_t next = 0;            ///< position after the last point in an endless sequence
-  std::vector<std::string> notes;    ///< what the analyst should know
+  std::uint64_t next = 0;          ///< position after the last point in an endless sequence
+  std::vector<std::string> notes;  ///< what the analyst should know
 
   Eigen::Index size() const { return points.rows(); }
 };

@@ -25,7 +25,8 @@ std::uint32_t laine_karras(std::uint32_t x, std::uint32_t seed) {
 /// The top 32 bits of the sequence, row by row.
 template <class Use>
 void walk(Eigen::Index count, Eigen::Index dimensions, std::uint64_t first, const Use& use) {
-  if (dimensions > 3667) throw Error("the Sobol' sequence has 3667 dimensions", "sobol", "use latin-hypercube");
+  if (dimensions > 3667)
+    throw Error("the Sobol' sequence has 3667 dimensions", "sobol", "use latin-hypercube");
   boost::random::sobol engine(static_cast<std::size_t>(dimensions));
   const auto d = static_cast<std::uint64_t>(dimensions);
   // Boost leaves the origin out: its point i is point i + 1 of the sequence.
@@ -39,14 +40,16 @@ void walk(Eigen::Index count, Eigen::Index dimensions, std::uint64_t first, cons
 
 Eigen::MatrixXd sobol_points(Eigen::Index count, Eigen::Index dimensions, std::uint64_t first) {
   Eigen::MatrixXd out(count, dimensions);
-  walk(count, dimensions, first, [&](Eigen::Index i, Eigen::Index j, std::uint32_t x) { out(i, j) = x * 0x1p-32; });
+  walk(count, dimensions, first,
+       [&](Eigen::Index i, Eigen::Index j, std::uint32_t x) { out(i, j) = x * 0x1p-32; });
   return out;
 }
 
 Eigen::MatrixXd scrambled_sobol_points(Eigen::Index count, Eigen::Index dimensions, Seed seed,
                                        std::string_view purpose, std::uint64_t first) {
   std::vector<std::uint32_t> key(static_cast<std::size_t>(dimensions));
-  for (std::size_t j = 0; j < key.size(); ++j) key[j] = static_cast<std::uint32_t>(Stream(seed, purpose, j)());
+  for (std::size_t j = 0; j < key.size(); ++j)
+    key[j] = static_cast<std::uint32_t>(Stream(seed, purpose, j)());
   Eigen::MatrixXd out(count, dimensions);
   walk(count, dimensions, first, [&](Eigen::Index i, Eigen::Index j, std::uint32_t x) {
     // Half a unit of the 32nd bit keeps every point inside the open cube.
@@ -71,7 +74,8 @@ Plan sobol(const Space& space, const SobolOptions& options, Seed seed) {
         points.row(found++) = point;
         misses = 0;
       } else if (++misses > most_misses) {
-        throw Error("the limits leave nothing, or less than a millionth, of the box", "plan sobol", "loosen a limit or narrow the spans to where it holds");
+        throw Error("the limits leave nothing, or less than a millionth, of the box", "plan sobol",
+                    "loosen a limit or narrow the spans to where it holds");
       }
     }
   }

@@ -16,9 +16,11 @@ Folds make_folds(const Data& data, Seed seed) {
   return folds;
 }
 
-CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit, Seed seed) {
+CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit,
+                               Seed seed) {
   if (folds.count < 2)
-    throw Error("cross-validation needs runs at two or more different points", "cross-validation", "add runs");
+    throw Error("cross-validation needs runs at two or more different points", "cross-validation",
+                "add runs");
   CrossValidation out;
   out.folds = folds;
   out.predicted.resize(data.size(), data.outputs.cols());

@@ -25,6 +25,7 @@ struct CrossValidation {
 
 /// Refits, hyperparameters and all, without each fold in turn, on all threads.
 /// \throws Error  a fold leaves too few runs for the fit.
-CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit, Seed seed);
+CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit,
+                               Seed seed);
 
 }  // namespace renth

@@ -67,7 +67,8 @@ PureError pure_error(const Data& data) {
   std::vector<double> sum(out.groups, 0), count(out.groups, 0);
   const Eigen::VectorXd y = data.outputs.col(0);
   for (std::size_t i = 0; i < group.size(); ++i) sum[group[i]] += y[i], count[group[i]] += 1;
-  for (std::size_t i = 0; i < group.size(); ++i) out.ss += std::pow(y[i] - sum[group[i]] / count[group[i]], 2);
+  for (std::size_t i = 0; i < group.size(); ++i)
+    out.ss += std::pow(y[i] - sum[group[i]] / count[group[i]], 2);
   out.df = static_cast<int>(group.size()) - out.groups;
   return out;
 }
@@ -125,8 +126,8 @@ double percent_error(double error, double value, double largest) {
   return 100 * error / std::max(std::abs(value), 0.01 * largest);
 }
 
-Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv, const Data* check,
-                        double level) {
+Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv,
+                        const Data* check, double level) {
   Quality q;
   q.runs = static_cast<int>(data.size());
   q.folds = cv.folds.count;

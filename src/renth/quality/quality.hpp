@@ -23,13 +23,13 @@ struct CheckQuality {
 /// own mean.
 struct Quality {
   int runs = 0;
-  double r2 = 0;                ///< 1 − SSE/SST on the fitted runs
-  double r2_adjusted = 0;       ///< 1 − (SSE/(n − p))/(SST/(n − 1)); polynomials
-  double r2_predicted = 0;      ///< 1 − PRESS/SST; polynomials
-  double press = 0;             ///< Σ (e_i/(1 − h_i))² (D. M. Allen, Technometrics 16, 1974); polynomials
-  double sigma = 0;             ///< residual standard deviation; of a kriging, that of its noise
+  double r2 = 0;            ///< 1 − SSE/SST on the fitted runs
+  double r2_adjusted = 0;   ///< 1 − (SSE/(n − p))/(SST/(n − 1)); polynomials
+  double r2_predicted = 0;  ///< 1 − PRESS/SST; polynomials
+  double press = 0;         ///< Σ (e_i/(1 − h_i))² (D. M. Allen, Technometrics 16, 1974); polynomials
+  double sigma = 0;         ///< residual standard deviation; of a kriging, that of its noise
   double rmse = 0, max_abs_error = 0, mean_abs_percent = 0;  ///< on the fitted runs
-  double q2 = 0;                ///< 1 − Σ(cross-validated residual)²/SST, mean over all runs
+  double q2 = 0;  ///< 1 − Σ(cross-validated residual)²/SST, mean over all runs
   double rmse_cv = 0;
   int folds = 0;
   std::vector<AlongQuality> along;  ///< one an axis point; empty for a single number
@@ -43,8 +43,8 @@ struct Quality {
 
 /// \param check  runs never fitted, or nullptr.
 /// \param level  of the intervals whose coverage is counted.
-Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv, const Data* check,
-                        double level = 0.95);
+Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv,
+                        const Data* check, double level = 0.95);
 
 /// Error of a prediction as a percentage of the value; below one hundredth of the largest value
 /// that occurs, of that hundredth, so that values near zero do not count as endless.

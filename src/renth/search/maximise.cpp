@@ -35,7 +35,8 @@ void check_holds(const Space& space, const MaximiseOptions& options) {
     if (!options.hold[j]) continue;
     const Parameter& p = space[j];
     const double value = *options.hold[j];
-    if (p.is_choice() ? value >= 0 && value < static_cast<double>(p.choices.size()) : value >= p.low && value <= p.high) {
+    if (p.is_choice() ? value >= 0 && value < static_cast<double>(p.choices.size())
+                      : value >= p.low && value <= p.high) {
       if (!options.settable || std::abs(p.snap(value) - value) <= 1e-9 * std::abs(value)) continue;
       throw Error(fmt::format("{} cannot be held at {}", p.name, value), "hold",
                   fmt::format("the nearest value that can be set is {}", p.snap(value)));
@@ -144,7 +145,8 @@ class Search {
     for (int i = 0; i < p.settable_count(); ++i)
       if (p.settable(i) != value) out.push_back(p.settable(i));
     if (static_cast<int>(out.size()) > most && !p.is_choice()) {
-      std::stable_sort(out.begin(), out.end(), [&](double a, double b) { return std::abs(a - value) < std::abs(b - value); });
+      std::stable_sort(out.begin(), out.end(),
+                       [&](double a, double b) { return std::abs(a - value) < std::abs(b - value); });
       out.resize(most);
     }
     return out;
@@ -157,7 +159,8 @@ class Search {
 };
 
 /// Every setting, if all is discrete and they are few; else an even sample of the region.
-Eigen::MatrixXd first_points(const Space& space, const MaximiseOptions& options, const Moves& moves, Seed seed) {
+Eigen::MatrixXd first_points(const Space& space, const MaximiseOptions& options, const Moves& moves,
+                             Seed seed) {
   const Eigen::VectorXd nominal = space.nominal();
   const auto held = [&](Eigen::VectorXd point) {
     for (Eigen::Index j = 0; j < space.size() && !options.hold.empty(); ++j)
@@ -183,11 +186,13 @@ Eigen::MatrixXd first_points(const Space& space, const MaximiseOptions& options,
   // Thin regions need more points to hit; stop as soon as enough are allowed.
   std::vector<Eigen::VectorXd> found;
   const Eigen::Index chunk = options.samples;
-  for (std::uint64_t at = 0; at < 4'000'000 && static_cast<int>(found.size()) < options.samples; at += chunk) {
+  for (std::uint64_t at = 0; at < 4'000'000 && static_cast<int>(found.size()) < options.samples;
+       at += chunk) {
     const Eigen::MatrixXd unit = scrambled_sobol_points(chunk, space.size(), seed, "search", at);
     for (Eigen::Index i = 0; i < unit.rows(); ++i) {
       Eigen::VectorXd point(space.size());
-      for (Eigen::Index j = 0; j < space.size(); ++j) point[j] = space.from_unit(j, unit(i, j), options.settable);
+      for (Eigen::Index j = 0; j < space.size(); ++j)
+        point[j] = space.from_unit(j, unit(i, j), options.settable);
       point = held(std::move(point));
       if (space.allows(point)) found.push_back(std::move(point));
     }
@@ -199,7 +204,8 @@ Eigen::MatrixXd first_points(const Space& space, const MaximiseOptions& options,
 
 }  // namespace
 
-std::vector<Maximum> maximise(const Space& space, const Merit& merit, const MaximiseOptions& options, Seed seed) {
+std::vector<Maximum> maximise(const Space& space, const Merit& merit, const MaximiseOptions& options,
+                              Seed seed) {
   check_holds(space, options);
   const Search search(space, merit, options);
   const Eigen::MatrixXd points = first_points(space, options, moves_of(space, options), seed);
@@ -209,13 +215,15 @@ std::vector<Maximum> maximise(const Space& space, const Merit& merit, const Maxi
     if (values[i] > nothing) order.push_back(i);
   if (order.empty())
     throw Error("the limits and holds leave no setting at all", "search", "loosen a limit, or hold less");
-  std::stable_sort(order.begin(), order.end(), [&](Eigen::Index a, Eigen::Index b) { return values[a] > values[b]; });
+  std::stable_sort(order.begin(), order.end(),
+                   [&](Eigen::Index a, Eigen::Index b) { return values[a] > values[b]; });
 
   // The best points, no two closer than a tenth of the cube's edge.
   const Eigen::MatrixXd f = features(space, points);
   std::vector<Eigen::Index> starts;
   for (const Eigen::Index i : order) {
-    const bool close = std::any_of(starts.begin(), starts.end(), [&](Eigen::Index s) { return (f.row(i) - f.row(s)).norm() < 0.1; });
+    const bool close = std::any_of(starts.begin(), starts.end(),
+                                   [&](Eigen::Index s) { return (f.row(i) - f.row(s)).norm() < 0.1; });
     if (!close) starts.push_back(i);
     if (static_cast<int>(starts.size()) >= options.starts) break;
   }
@@ -223,7 +231,8 @@ std::vector<Maximum> maximise(const Space& space, const Merit& merit, const Maxi
   parallel_for(static_cast<std::int64_t>(starts.size()), [&](std::int64_t s) {
     ends[s] = search.climb({points.row(starts[s]).transpose(), values[starts[s]]});
   });
-  std::stable_sort(ends.begin(), ends.end(), [](const Maximum& a, const Maximum& b) { return a.value > b.value; });
+  std::stable_sort(ends.begin(), ends.end(),
+                   [](const Maximum& a, const Maximum& b) { return a.value > b.value; });
   return ends;
 }
 

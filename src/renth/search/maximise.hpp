@@ -13,11 +13,11 @@ namespace renth {
 using Merit = std::function<Eigen::VectorXd(Points)>;
 
 struct MaximiseOptions {
-  int samples = 4096;   ///< points looked at first; all settings, if there are no more than that
-  int starts = 12;      ///< local searches, from the best points that are not close to one another
+  int samples = 4096;  ///< points looked at first; all settings, if there are no more than that
+  int starts = 12;     ///< local searches, from the best points that are not close to one another
   /// Values that stay as they are: one entry a parameter, or empty.
   std::vector<std::optional<double>> hold;
-  bool settable = true; ///< obey steps and sizes; false: any value of the span (not for levels and choices)
+  bool settable = true;  ///< obey steps and sizes; false: any value of the span (not for levels and choices)
 };
 
 /// One end of a local search.
@@ -35,6 +35,7 @@ struct Maximum {
 /// enumerated, so their result is exact.
 ///
 /// \throws Error  a hold that cannot be set; limits and holds that leave nothing.
-std::vector<Maximum> maximise(const Space& space, const Merit& merit, const MaximiseOptions& options, Seed seed);
+std::vector<Maximum> maximise(const Space& space, const Merit& merit, const MaximiseOptions& options,
+                              Seed seed);
 
 }  // namespace renth

@@ -22,9 +22,14 @@ double Ramp::outside(double y) const {
   return std::max(0.0, (zero - y) / (one - zero));
 }
 
-Extremes extremes(const Space& space, const Responses& responses, int response, const MaximiseOptions& options, Seed seed) {
+Extremes extremes(const Space& space, const Responses& responses, int response,
+                  const MaximiseOptions& options, Seed seed) {
   const auto side = [&](double sign) {
-    Maximum best = maximise(space, [&, sign](Points x) { return Eigen::VectorXd(sign * responses(x).col(response)); }, options, seed).front();
+    Maximum best =
+        maximise(
+            space, [&, sign](Points x) { return Eigen::VectorXd(sign * responses(x).col(response)); },
+            options, seed)
+            .front();
     best.value *= sign;
     return best;
   };
@@ -61,7 +66,8 @@ struct Score {
   }
 };
 
-Score score(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Eigen::VectorXd& point, const Eigen::VectorXd& y) {
+Score score(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Eigen::VectorXd& point,
+            const Eigen::VectorXd& y) {
   Score s;
   for (const Constraint& c : problem.constraints) {
     const double margin = c.margin(point.data(), y.data());
@@ -105,12 +111,14 @@ SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed see
   MaximiseOptions whole = options.search;
   whole.hold.clear();  // ramps belong to the region, not to what is held today
   for (const Goal& goal : problem.goals)
-    out.ramps.push_back(ramp_of(goal, extremes(problem.space, problem.responses, goal.response, whole, seed)));
+    out.ramps.push_back(
+        ramp_of(goal, extremes(problem.space, problem.responses, goal.response, whole, seed)));
 
   const Merit merit = [&](Points x) {
     const Eigen::MatrixXd y = problem.responses(x);
     Eigen::VectorXd value(x.rows());
-    for (Eigen::Index i = 0; i < x.rows(); ++i) value[i] = score(problem, out.ramps, x.row(i).transpose(), y.row(i).transpose()).order();
+    for (Eigen::Index i = 0; i < x.rows(); ++i)
+      value[i] = score(problem, out.ramps, x.row(i).transpose(), y.row(i).transpose()).order();
     return value;
   };
   // One search a proposal, each kept away from those before.
@@ -130,15 +138,20 @@ SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed see
     p.feasible = s.violation == 0;
     p.desirability = p.feasible ? s.desirability : 0;
     // Behind one that is feasible and wanted, one that is not has no place.
-    if (k > 0 && ((out.feasible && !p.feasible) || (out.proposals[0].desirability > 0 && p.desirability == 0))) break;
-    for (std::size_t g = 0; g < problem.goals.size(); ++g) p.of_goal.push_back(out.ramps[g](p.responses[problem.goals[g].response]));
+    if (k > 0 &&
+        ((out.feasible && !p.feasible) || (out.proposals[0].desirability > 0 && p.desirability == 0)))
+      break;
+    for (std::size_t g = 0; g < problem.goals.size(); ++g)
+      p.of_goal.push_back(out.ramps[g](p.responses[problem.goals[g].response]));
     p.limited_by = limits_of(problem, p);
     out.feasible = out.feasible || p.feasible;
     const Eigen::VectorXd taken = features(problem.space, p.point.transpose()).transpose();
-    space = space.with({{"away from earlier proposals", [whole_space = problem.space, taken, apart = options.apart](const double* point) {
-      const Eigen::VectorXd x = Eigen::Map<const Eigen::VectorXd>(point, whole_space.size());
-      return (features(whole_space, x.transpose()).transpose() - taken).norm() - apart;
-    }}});
+    space = space.with({{"away from earlier proposals",
+                         [whole_space = problem.space, taken, apart = options.apart](const double* point) {
+                           const Eigen::VectorXd x =
+                               Eigen::Map<const Eigen::VectorXd>(point, whole_space.size());
+                           return (features(whole_space, x.transpose()).transpose() - taken).norm() - apart;
+                         }}});
     out.proposals.push_back(std::move(p));
   }
   return out;

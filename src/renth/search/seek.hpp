@@ -34,8 +34,8 @@ struct Constraint {
 /// ramp on either side (G. Derringer and R. Suich, J. Quality Technology 12, 1980, s = t = 1).
 struct Ramp {
   Goal::Aim aim = Goal::Aim::maximise;
-  double zero = 0, one = 1;             ///< maximise and minimise
-  double low = 0, target = 0, high = 1; ///< target
+  double zero = 0, one = 1;              ///< maximise and minimise
+  double low = 0, target = 0, high = 1;  ///< target
   double operator()(double value) const;
   /// How far `value` is outside the ramp, as a share of its width; 0 inside.
   double outside(double value) const;
@@ -58,17 +58,17 @@ struct SeekOptions {
 
 struct Proposal {
   Eigen::VectorXd point;
-  Eigen::VectorXd responses;       ///< r means
-  double desirability = 0;         ///< weighted geometric mean
-  std::vector<double> of_goal;     ///< desirability of each goal
+  Eigen::VectorXd responses;    ///< r means
+  double desirability = 0;      ///< weighted geometric mean
+  std::vector<double> of_goal;  ///< desirability of each goal
   std::vector<std::string> limited_by;
   bool feasible = false;
 };
 
 struct SeekResult {
-  bool feasible = false;           ///< some proposal holds every constraint and limit
-  std::vector<Proposal> proposals; ///< best first; if nothing is feasible, the least violating
-  std::vector<Ramp> ramps;         ///< one a goal
+  bool feasible = false;            ///< some proposal holds every constraint and limit
+  std::vector<Proposal> proposals;  ///< best first; if nothing is feasible, the least violating
+  std::vector<Ramp> ramps;          ///< one a goal
 };
 
 /// The settings with the largest overall desirability, the weighted geometric mean of the goals'
@@ -80,6 +80,7 @@ SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed see
 struct Extremes {
   Maximum smallest, largest;
 };
-Extremes extremes(const Space& space, const Responses& responses, int response, const MaximiseOptions& options, Seed seed);
+Extremes extremes(const Space& space, const Responses& responses, int response,
+                  const MaximiseOptions& options, Seed seed);
 
 }  // namespace renth

@@ -24,8 +24,8 @@ Candidate fit_kind(const Space& space, const Data& data, const SurrogateKind& ki
 
 }  // namespace
 
-FittedResponse fit_response(const Space& space, const Data& data, std::string_view kind, const FitRequest& request,
-                            Seed seed) {
+FittedResponse fit_response(const Space& space, const Data& data, std::string_view kind,
+                            const FitRequest& request, Seed seed) {
   const Folds folds = make_folds(data, seed);
   FittedResponse out;
   if (!kind.empty()) {
@@ -55,7 +55,9 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
       problems += fmt::format("{}{}: {}", problems.empty() ? "" : "; ", k.name, e.problem());
     }
   }
-  if (!out.surrogate) throw Error("no kind of surrogate can be fitted: " + problems, "fit", "add runs, or look at those there are");
+  if (!out.surrogate)
+    throw Error("no kind of surrogate can be fitted: " + problems, "fit",
+                "add runs, or look at those there are");
   out.why = fmt::format("{} has the largest Q² ({:.4f}) of the kinds tried", chosen, best);
   return out;
 }

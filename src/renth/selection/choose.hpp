@@ -26,7 +26,7 @@ struct FittedResponse {
 /// largest Q². Of equals the first of the table, the simplest, is kept.
 ///
 /// \throws Error  the kind named (or, without a name, every kind) cannot be fitted.
-FittedResponse fit_response(const Space& space, const Data& data, std::string_view kind, const FitRequest& request,
-                            Seed seed);
+FittedResponse fit_response(const Space& space, const Data& data, std::string_view kind,
+                            const FitRequest& request, Seed seed);
 
 }  // namespace renth

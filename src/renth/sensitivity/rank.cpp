@@ -41,7 +41,8 @@ std::string direction(const Space& space, const Evaluate& whole, Eigen::Index j,
   }
   if (curve.size() < 2) return "mixed";
   double up = 0, down = 0;
-  for (std::size_t s = 1; s < curve.size(); ++s) (curve[s] > curve[s - 1] ? up : down) += std::abs(curve[s] - curve[s - 1]);
+  for (std::size_t s = 1; s < curve.size(); ++s)
+    (curve[s] > curve[s - 1] ? up : down) += std::abs(curve[s] - curve[s - 1]);
   if (down <= 0.05 * up) return "up";
   if (up <= 0.05 * down) return "down";
   return "mixed";
@@ -57,7 +58,8 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
   const int replicates = std::max(2, options.replicates);
   constexpr int fold_replicates = 2;  // folds are asked at the points of the first two only
   const auto k = static_cast<Eigen::Index>(folds.size());
-  std::vector<std::vector<VarianceShares>> all(static_cast<std::size_t>(replicates));  // by replicate: whole, then folds
+  std::vector<std::vector<VarianceShares>> all(
+      static_cast<std::size_t>(replicates));  // by replicate: whole, then folds
   parallel_for(replicates, [&](std::int64_t r) {
     std::vector<Evaluate> models = {whole};
     if (r < fold_replicates) models.insert(models.end(), folds.begin(), folds.end());
@@ -73,14 +75,15 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
     out.variance += all[r][0].variance / replicates;
   }
   for (Eigen::Index f = 0; f < k; ++f)
-    for (int r = 0; r < fold_replicates; ++r)
-      fold_values.col(f) += flatten(all[r][f + 1]) / fold_replicates;
+    for (int r = 0; r < fold_replicates; ++r) fold_values.col(f) += flatten(all[r][f + 1]) / fold_replicates;
   const Eigen::VectorXd mean = whole_values.rowwise().mean();
-  Eigen::VectorXd variance = (whole_values.colwise() - mean).rowwise().squaredNorm() / (replicates * (replicates - 1.0));
+  Eigen::VectorXd variance =
+      (whole_values.colwise() - mean).rowwise().squaredNorm() / (replicates * (replicates - 1.0));
   double df = replicates - 1;
   if (k > 1) {
     const Eigen::VectorXd centre = fold_values.rowwise().mean();
-    variance += (fold_values.colwise() - centre).rowwise().squaredNorm() * (static_cast<double>(k - 1) / static_cast<double>(k));
+    variance += (fold_values.colwise() - centre).rowwise().squaredNorm() *
+                (static_cast<double>(k - 1) / static_cast<double>(k));
     df = static_cast<double>(k - 1);
   }
   const double width = student_t_width(options.level, df);
@@ -116,8 +119,10 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
       }
     out.unexplained = std::max(0.0, 1 - explained);
   }
-  std::stable_sort(out.parameters.begin(), out.parameters.end(), [](const auto& a, const auto& b) { return a.share > b.share; });
-  std::stable_sort(out.interactions.begin(), out.interactions.end(), [](const auto& a, const auto& b) { return a.share > b.share; });
+  std::stable_sort(out.parameters.begin(), out.parameters.end(),
+                   [](const auto& a, const auto& b) { return a.share > b.share; });
+  std::stable_sort(out.interactions.begin(), out.interactions.end(),
+                   [](const auto& a, const auto& b) { return a.share > b.share; });
   return out;
 }
 

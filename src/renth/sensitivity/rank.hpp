@@ -6,9 +6,9 @@
 namespace renth {
 
 struct RankOptions {
-  int samples = 1024;    ///< base points a replicate, a power of two
-  int replicates = 8;    ///< independent scrambles; their scatter is the sampling error
-  double level = 0.95;   ///< of the intervals
+  int samples = 1024;   ///< base points a replicate, a power of two
+  int replicates = 8;   ///< independent scrambles; their scatter is the sampling error
+  double level = 0.95;  ///< of the intervals
 };
 
 struct RankedParameter {

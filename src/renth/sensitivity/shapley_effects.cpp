@@ -11,7 +11,8 @@ namespace {
 using Subset = std::vector<int>;
 
 /// Another point of the region that agrees with `point` outside `free`.
-Eigen::VectorXd conditional(const Space& space, const Eigen::VectorXd& point, const Subset& free, Stream stream) {
+Eigen::VectorXd conditional(const Space& space, const Eigen::VectorXd& point, const Subset& free,
+                            Stream stream) {
   Eigen::VectorXd other = point;
   for (int attempt = 0; attempt < 200; ++attempt) {
     // One number a parameter and attempt, free or not: subsets then share what they have in common.
@@ -26,11 +27,15 @@ Eigen::VectorXd conditional(const Space& space, const Eigen::VectorXd& point, co
   for (const int j : free) low[j] = space[j].low, high[j] = space[j].high;
   std::map<int, bool> frozen;
   for (int attempt = 0; attempt < 400; ++attempt) {
-    for (const int j : free) {
+    std::size_t next = 0;
+    for (int j = 0; j < space.size(); ++j) {
+      const double u = stream.uniform();
+      if (next == free.size() || free[next] != j) continue;
+      ++next;
       if (space[j].is_between())
-        other[j] = low[j] + stream.uniform() * (high[j] - low[j]);
+        other[j] = low[j] + u * (high[j] - low[j]);
       else
-        other[j] = frozen[j] ? point[j] : space.from_unit(j, stream.uniform(), false);
+        other[j] = frozen[j] ? point[j] : space.from_unit(j, u, false);
     }
     if (space.allows(other)) return other;
     for (const int j : free) {
@@ -46,7 +51,10 @@ Eigen::VectorXd conditional(const Space& space, const Eigen::VectorXd& point, co
 class Costs {
  public:
   Costs(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed)
-      : space_(space), models_(models), seed_(seed), x_(sample_region(space, samples, Values::physical, seed, "shapley")) {
+      : space_(space),
+        models_(models),
+        seed_(seed),
+        x_(sample_region(space, samples, Values::physical, seed, "shapley")) {
     for (const Evaluate& model : models) y_.push_back(model(x_));
   }
 
@@ -57,7 +65,8 @@ class Costs {
     if (free.empty()) return cost = std::vector<double>(models_.size(), 0);
     Eigen::MatrixXd other(x_.rows(), x_.cols());
     for (Eigen::Index i = 0; i < x_.rows(); ++i)
-      other.row(i) = conditional(space_, x_.row(i).transpose(), free, Stream(seed_, "shapley point", static_cast<std::uint64_t>(i)));
+      other.row(i) = conditional(space_, x_.row(i).transpose(), free,
+                                 Stream(seed_, "shapley point", static_cast<std::uint64_t>(i)));
     for (std::size_t m = 0; m < models_.size(); ++m)
       cost.push_back(0.5 * (y_[m] - models_[m](other)).squaredNorm() / static_cast<double>(x_.rows()));
     return cost;
@@ -74,7 +83,8 @@ class Costs {
 
 }  // namespace
 
-std::vector<VarianceShares> shapley_effects(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed, int replicate) {
+std::vector<VarianceShares> shapley_effects(const Space& space, const std::vector<Evaluate>& models,
+                                            int samples, Seed seed, int replicate) {
   const int d = static_cast<int>(space.size());
   constexpr int exact_up_to = 8, orders = 200;
   constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
@@ -85,7 +95,8 @@ std::vector<VarianceShares> shapley_effects(const Space& space, const std::vecto
     Subset with = before;
     with.insert(std::upper_bound(with.begin(), with.end(), i), i);
     const std::vector<double>&more = cost(with), &less = cost(before);
-    for (std::size_t m = 0; m < models.size(); ++m) effect(i, Eigen::Index(m)) += weight * (more[m] - less[m]);
+    for (std::size_t m = 0; m < models.size(); ++m)
+      effect(i, Eigen::Index(m)) += weight * (more[m] - less[m]);
   };
   if (d <= exact_up_to) {
     // Each subset without i, weighted by the share of orders in which it comes before i.
@@ -113,7 +124,8 @@ std::vector<VarianceShares> shapley_effects(const Space& space, const std::vecto
     const Eigen::VectorXd e = effect.col(Eigen::Index(m));
     out[m].variance = e.sum();
     out[m].pairs = Eigen::MatrixXd::Constant(d, d, undefined);
-    for (int i = 0; i < d; ++i) out[m].parameters.push_back({e.sum() > 0 ? e[i] / e.sum() : 0, undefined, undefined});
+    for (int i = 0; i < d; ++i)
+      out[m].parameters.push_back({e.sum() > 0 ? e[i] / e.sum() : 0, undefined, undefined});
   }
   return out;
 }

@@ -40,7 +40,8 @@ VarianceShares estimate(const Outputs& y) {
   }
   for (Eigen::Index i = 0; i < d; ++i)
     for (Eigen::Index j = i + 1; j < d; ++j) {
-      const double closed = 0.5 * (mean_product(y.ba[i], y.ab[j]) + mean_product(y.ba[j], y.ab[i])) - mean_product(y.a, y.b);
+      const double closed =
+          0.5 * (mean_product(y.ba[i], y.ab[j]) + mean_product(y.ba[j], y.ab[i])) - mean_product(y.a, y.b);
       out.pairs(i, j) = closed / out.variance - out.parameters[i].first - out.parameters[j].first;
     }
   return out;
@@ -48,9 +49,11 @@ VarianceShares estimate(const Outputs& y) {
 
 }  // namespace
 
-std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed, int replicate) {
+std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<Evaluate>& models,
+                                          int samples, Seed seed, int replicate) {
   const Eigen::Index d = space.size();
-  const Eigen::MatrixXd unit = scrambled_sobol_points(samples, 2 * d, hash64("sobol indices", seed) + static_cast<std::uint64_t>(replicate), "scramble");
+  const Eigen::MatrixXd unit = scrambled_sobol_points(
+      samples, 2 * d, hash64("sobol indices", seed) + static_cast<std::uint64_t>(replicate), "scramble");
   const Eigen::MatrixXd a = to_natural(space, unit, 0), b = to_natural(space, unit, d);
   std::vector<VarianceShares> out;
   for (const Evaluate& model : models) {

@@ -32,7 +32,8 @@ struct VarianceShares {
 ///
 /// \param models  several models are asked at the same points: their differences carry little sampling error.
 /// \returns       one entry a model.
-std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed, int replicate);
+std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<Evaluate>& models,
+                                          int samples, Seed seed, int replicate);
 
 /// Shapley effects over the region that the limits leave (A. B. Owen, SIAM/ASA J. Uncertainty
 /// Quantification 2, 2014; cost function E Var(Y | X₋ᵤ) of E. Song, B. L. Nelson, J. Staum, same
@@ -42,6 +43,7 @@ std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<
 /// Conditional points come by rejection; where 200 tries miss, by one step of slice sampling with
 /// a shrinking box (R. M. Neal, Annals of Statistics 31, 2003, section 5.1). All subsets draw from the same
 /// numbers, so that a parameter that neither the response nor a limit knows has a share of exactly 0.
-std::vector<VarianceShares> shapley_effects(const Space& space, const std::vector<Evaluate>& models, int samples, Seed seed, int replicate);
+std::vector<VarianceShares> shapley_effects(const Space& space, const std::vector<Evaluate>& models,
+                                            int samples, Seed seed, int replicate);
 
 }  // namespace renth

@@ -58,10 +58,13 @@ Values from_json(const Study& study, const std::filesystem::path& file) {
       if (!v.is_number()) fail(fmt::format("{} is {} and no number", r.name, v.dump()), file);
       values.push_back(finite(v.get<double>(), r.name, file));
     };
-    if (entry.is_array()) for (const auto& v : entry) take(v);
-    else take(entry);
+    if (entry.is_array())
+      for (const auto& v : entry) take(v);
+    else
+      take(entry);
     if (values.size() != length_of(study, r) || entry.is_array() != (r.axis >= 0))
-      fail(fmt::format("{} has {} values and should have {}", r.name, values.size(), length_of(study, r)), file);
+      fail(fmt::format("{} has {} values and should have {}", r.name, values.size(), length_of(study, r)),
+           file);
   }
   return out;
 }
@@ -72,7 +75,8 @@ double number_in(std::string_view text, const std::string& name, const std::file
   text.remove_prefix(start);
   double value = 0;
   const auto [end, status] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (status != std::errc() || text.find_first_not_of(" \t\r", static_cast<std::size_t>(end - text.data())) != std::string_view::npos)
+  if (status != std::errc() ||
+      text.find_first_not_of(" \t\r", static_cast<std::size_t>(end - text.data())) != std::string_view::npos)
     fail(fmt::format("\"{}\" is no number for {}", text.substr(0, 40), name), file);
   return finite(value, name, file);
 }
@@ -111,7 +115,9 @@ Values from_patterns(const Study& study, const RunFolder& files) {
         found.push_back(number_in((*it)[1].str(), r.name, file));
     }
     const std::size_t length = length_of(study, r);
-    if (found.size() < length) fail(fmt::format("the pattern of {} matches {} times and should {}", r.name, found.size(), length), file);
+    if (found.size() < length)
+      fail(fmt::format("the pattern of {} matches {} times and should {}", r.name, found.size(), length),
+           file);
     out[r.name].assign(found.end() - static_cast<std::ptrdiff_t>(length), found.end());
   }
   return out;
@@ -138,9 +144,12 @@ std::string tail(const std::filesystem::path& file) {
 
 Values collect_outputs(const Study& study, const RunFolder& files) {
   switch (study.solver.output) {
-    case SolverSpec::Output::json: return from_json(study, files.output);
-    case SolverSpec::Output::csv: return from_csv(study, files.output);
-    default: return from_patterns(study, files);
+    case SolverSpec::Output::json:
+      return from_json(study, files.output);
+    case SolverSpec::Output::csv:
+      return from_csv(study, files.output);
+    default:
+      return from_patterns(study, files);
   }
 }
 

@@ -11,7 +11,8 @@ namespace renth {
 /// CSV table by column (a curve by columns name_1, name_2, …), or a text pattern (its last match; in the
 /// output file if there is one, else in what the solver printed).
 ///
-/// \throws Error (solver)  the file is missing, empty, larger than 64 MiB or unreadable; a response is missing or is not a
+/// \throws Error (solver)  the file is missing, empty, larger than 64 MiB or unreadable; a response is
+/// missing or is not a
 ///         finite number; a curve has the wrong length.
 std::map<std::string, std::vector<double>> collect_outputs(const Study& study, const RunFolder& files);
 

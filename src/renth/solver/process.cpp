@@ -71,7 +71,10 @@ struct Keeper {
     for (;;) {
       const double left = deadline - now();
       pollfd wait{signals, POLLIN, 0};
-      const int pause = std::isinf(left) ? -1 : left > 2e6 ? 2'000'000'000 : left > 0 ? static_cast<int>(std::ceil(1000 * left)) : 0;
+      const int pause = std::isinf(left) ? -1
+                        : left > 2e6     ? 2'000'000'000
+                        : left > 0       ? static_cast<int>(std::ceil(1000 * left))
+                                         : 0;
       poll(&wait, 1, pause);
       signalfd_siginfo info{};
       bool stop = false;
@@ -82,8 +85,10 @@ struct Keeper {
         kill(-solver, SIGTERM);
         deadline = now() + 2;
       } else if (now() >= deadline) {
-        if (how) kill(-solver, SIGKILL);
-        else kill(-solver, SIGTERM);
+        if (how)
+          kill(-solver, SIGKILL);
+        else
+          kill(-solver, SIGTERM);
         if (!how) how = "timed_out";
         deadline = now() + 2;
       }
@@ -108,7 +113,8 @@ struct Keeper {
     posix_spawnattr_setsigmask(&attributes, &old_mask);
     posix_spawnattr_setsigdefault(&attributes, &all);
     posix_spawnattr_setpgroup(&attributes, 0);
-    posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETPGROUP | POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF);
+    posix_spawnattr_setflags(&attributes,
+                             POSIX_SPAWN_SETPGROUP | POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF);
     return posix_spawnp(&solver, argv[0], &files, &attributes, argv.data(), environ);
   }
 
@@ -128,17 +134,24 @@ struct Keeper {
 
 std::string describe(const Outcome& o) {
   switch (o.how) {
-    case Outcome::How::exited: return fmt::format("exit status {}", o.code);
-    case Outcome::How::signalled: return fmt::format("killed by signal {} ({})", o.code, strsignal(o.code));
-    case Outcome::How::timed_out: return fmt::format("ended after {:.3g} s, its time was up", o.seconds);
-    case Outcome::How::stopped: return "stopped on request";
-    default: return fmt::format("could not be started: {}", std::strerror(o.code));
+    case Outcome::How::exited:
+      return fmt::format("exit status {}", o.code);
+    case Outcome::How::signalled:
+      return fmt::format("killed by signal {} ({})", o.code, strsignal(o.code));
+    case Outcome::How::timed_out:
+      return fmt::format("ended after {:.3g} s, its time was up", o.seconds);
+    case Outcome::How::stopped:
+      return "stopped on request";
+    default:
+      return fmt::format("could not be started: {}", std::strerror(o.code));
   }
 }
 
-pid_t start_kept(const std::vector<std::string>& command, const std::filesystem::path& folder, double timeout) {
+pid_t start_kept(const std::vector<std::string>& command, const std::filesystem::path& folder,
+                 double timeout) {
   const auto fail = [&](const char* doing) {
-    throw Error(fmt::format("cannot {} for a run ({})", doing, std::strerror(errno)), folder.string(), "look at the machine's limits, then run again", ErrorKind::machine);
+    throw Error(fmt::format("cannot {} for a run ({})", doing, std::strerror(errno)), folder.string(),
+                "look at the machine's limits, then run again", ErrorKind::machine);
   };
   std::vector<std::string> words = command;
   Keeper keeper{};
@@ -168,8 +181,10 @@ std::optional<pid_t> living_keeper(const std::filesystem::path& folder) {
   for (int attempt = 0; attempt < 200 && !alive; ++attempt) {
     if (flock(lock, LOCK_EX | LOCK_NB) == 0) break;  // nobody holds it
     char text[32] = {};
-    if (pread(lock, text, sizeof text - 1, 0) > 0 && std::strchr(text, '\n')) alive = static_cast<pid_t>(std::atoi(text));
-    else std::this_thread::sleep_for(std::chrono::milliseconds(5));  // it has not written its number yet
+    if (pread(lock, text, sizeof text - 1, 0) > 0 && std::strchr(text, '\n'))
+      alive = static_cast<pid_t>(std::atoi(text));
+    else
+      std::this_thread::sleep_for(std::chrono::milliseconds(5));  // it has not written its number yet
   }
   close(lock);
   return alive;
@@ -179,14 +194,21 @@ std::optional<Outcome> read_outcome(const std::filesystem::path& folder) {
   std::ifstream in(folder / "outcome");
   std::string how, boot, end;
   Outcome out;
-  if (!(in >> how >> out.code >> out.seconds >> boot >> end) || end != "end" || boot != boot_id()) return std::nullopt;
+  if (!(in >> how >> out.code >> out.seconds >> boot >> end) || end != "end" || boot != boot_id())
+    return std::nullopt;
   using How = Outcome::How;
-  if (how == "exited") out.how = How::exited;
-  else if (how == "signalled") out.how = How::signalled;
-  else if (how == "timed_out") out.how = How::timed_out;
-  else if (how == "stopped") out.how = How::stopped;
-  else if (how == "not_started") out.how = How::not_started;
-  else return std::nullopt;
+  if (how == "exited")
+    out.how = How::exited;
+  else if (how == "signalled")
+    out.how = How::signalled;
+  else if (how == "timed_out")
+    out.how = How::timed_out;
+  else if (how == "stopped")
+    out.how = How::stopped;
+  else if (how == "not_started")
+    out.how = How::not_started;
+  else
+    return std::nullopt;
   return out;
 }
 

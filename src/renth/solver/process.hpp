@@ -12,7 +12,7 @@ namespace renth {
 /// How a solver ended, as its keeper wrote it into the run's folder.
 struct Outcome {
   enum class How { exited, signalled, timed_out, stopped, not_started } how = How::exited;
-  int code = 0;        ///< exit status, signal, or errno of a start that failed
+  int code = 0;  ///< exit status, signal, or errno of a start that failed
   double seconds = 0;
 };
 
@@ -28,7 +28,8 @@ std::string describe(const Outcome& outcome);
 /// crash of this process can tell a run that goes on from one that died.
 ///
 /// \returns the keeper's process id. \throws Error (machine)  it cannot be started.
-pid_t start_kept(const std::vector<std::string>& command, const std::filesystem::path& folder, double timeout);
+pid_t start_kept(const std::vector<std::string>& command, const std::filesystem::path& folder,
+                 double timeout);
 
 /// The keeper of a folder, if one is alive.
 std::optional<pid_t> living_keeper(const std::filesystem::path& folder);

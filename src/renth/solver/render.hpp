@@ -9,7 +9,8 @@ namespace renth {
 
 /// Fills `{{name}}` with the value of a parameter, `{{run}}` with the run's number. Numbers keep full
 /// precision (shortest text that reads back the same). \throws Error  an unknown name, with its line.
-std::string render_template(const std::string& text, const Settings& settings, std::int64_t run, const std::string& file);
+std::string render_template(const std::string& text, const Settings& settings, std::int64_t run,
+                            const std::string& file);
 
 /// The settings as one JSON object, with "run".
 std::string render_json(const Settings& settings, std::int64_t run);

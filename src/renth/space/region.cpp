@@ -66,7 +66,10 @@ Coverage::Coverage(const Space& space, Points runs) : space_(space) {
 
 double Coverage::distance(const Eigen::VectorXd& point) const {
   if (runs_.cols() == 0) return std::numeric_limits<double>::infinity();
-  return std::sqrt((runs_.colwise() - features(space_, point.transpose()).transpose().col(0)).colwise().squaredNorm().minCoeff());
+  return std::sqrt((runs_.colwise() - features(space_, point.transpose()).transpose().col(0))
+                       .colwise()
+                       .squaredNorm()
+                       .minCoeff());
 }
 
 bool Coverage::inside(const Eigen::VectorXd& point) const {
@@ -82,8 +85,7 @@ bool Coverage::inside(const Eigen::VectorXd& point) const {
   Eigen::Index at = 0;
   for (Eigen::Index j = 0; j < space_.size(); ++j) {
     const auto count = space_[j].is_choice() ? static_cast<Eigen::Index>(space_[j].choices.size()) : 1;
-    if (space_[j].is_choice() &&
-        runs_.row(at + static_cast<Eigen::Index>(point[j])).maxCoeff() == 0)
+    if (space_[j].is_choice() && runs_.row(at + static_cast<Eigen::Index>(point[j])).maxCoeff() == 0)
       return false;  // a choice that no run took
     at += count;
   }

@@ -42,7 +42,7 @@ class Coverage {
  private:
   bool in_hull(const Eigen::VectorXd& point) const;
   Space space_;
-  Eigen::MatrixXd runs_;   // features × n
+  Eigen::MatrixXd runs_;  // features × n
   Eigen::VectorXd least_, most_;
   double reach_ = 0;
 };

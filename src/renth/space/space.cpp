@@ -19,11 +19,13 @@ double tidy(double value) {
 void check(const Parameter& p) {
   const std::string where = "parameter " + p.name;
   if (p.is_choice()) {
-    if (p.choices.size() < 2) throw Error("a choice needs at least two names", where, "add one, or make it fixed");
+    if (p.choices.size() < 2)
+      throw Error("a choice needs at least two names", where, "add one, or make it fixed");
     return;
   }
   if (!(std::isfinite(p.low) && std::isfinite(p.high) && p.low < p.high))
-    throw Error(fmt::format("the span {} … {} is empty or reversed", p.low, p.high), where, "give low < high");
+    throw Error(fmt::format("the span {} … {} is empty or reversed", p.low, p.high), where,
+                "give low < high");
 }
 
 }  // namespace
@@ -45,7 +47,8 @@ double Parameter::snap(double value) const {
   const int count = settable_count();
   if (count == 0) return std::clamp(value, low, high);
   if (is_choice()) return std::clamp(std::round(value), 0.0, count - 1.0);
-  if (values.empty()) return settable(static_cast<int>(std::clamp(std::round((value - low) / step), 0.0, count - 1.0)));
+  if (values.empty())
+    return settable(static_cast<int>(std::clamp(std::round((value - low) / step), 0.0, count - 1.0)));
   return *std::min_element(values.begin(), values.end(),
                            [&](double a, double b) { return std::abs(a - value) < std::abs(b - value); });
 }

@@ -31,11 +31,11 @@ struct Parameter {
   };
   std::string name, label, unit;
   Kind kind = Kind::continuous;
-  double low = 0, high = 1;           ///< the span; for levels the smallest and largest
-  double nominal = 0.5;               ///< baseline and the value held; a choice's index
-  double step = 0;                    ///< > 0: low, low + step, … can be made
-  std::vector<double> values;         ///< sizes that can be made, or the levels; ascending
-  std::vector<std::string> choices;   ///< at least two
+  double low = 0, high = 1;          ///< the span; for levels the smallest and largest
+  double nominal = 0.5;              ///< baseline and the value held; a choice's index
+  double step = 0;                   ///< > 0: low, low + step, … can be made
+  std::vector<double> values;        ///< sizes that can be made, or the levels; ascending
+  std::vector<std::string> choices;  ///< at least two
   Scatter scatter;
 
   bool is_choice() const { return kind == Kind::choice; }
@@ -55,8 +55,8 @@ struct Parameter {
 
 /// A rule between parameters as a margin: ≥ 0 holds, and the size says by how much.
 struct Limit {
-  std::string text;                                  ///< as the user wrote it
-  std::function<double(const double* point)> margin; ///< of d natural values; must be re-entrant
+  std::string text;                                   ///< as the user wrote it
+  std::function<double(const double* point)> margin;  ///< of d natural values; must be re-entrant
 };
 
 /// An ordered list of parameters and the limits between them. It alone converts between natural,

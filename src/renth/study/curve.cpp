@@ -11,7 +11,8 @@ namespace {
 using Axis = std::vector<double>;
 
 /// The curve's corners inside [low, high], ends included.
-std::vector<std::pair<double, double>> corners(const Axis& axis, const Eigen::VectorXd& y, double low, double high) {
+std::vector<std::pair<double, double>> corners(const Axis& axis, const Eigen::VectorXd& y, double low,
+                                               double high) {
   std::vector<std::pair<double, double>> out = {{low, at(axis, y, low)}};
   for (std::size_t i = 0; i < axis.size(); ++i)
     if (axis[i] > low && axis[i] < high) out.emplace_back(axis[i], y[Eigen::Index(i)]);
@@ -20,7 +21,8 @@ std::vector<std::pair<double, double>> corners(const Axis& axis, const Eigen::Ve
 }
 
 template <class Better>
-std::pair<double, double> extreme(const Axis& axis, const Eigen::VectorXd& y, double low, double high, Better better) {
+std::pair<double, double> extreme(const Axis& axis, const Eigen::VectorXd& y, double low, double high,
+                                  Better better) {
   const auto all = corners(axis, y, low, high);
   auto best = all.front();
   for (const auto& c : all)
@@ -34,7 +36,8 @@ std::pair<double, double> extreme(const Axis& axis, const Eigen::VectorXd& y, do
 
 double at(const Axis& axis, const Eigen::VectorXd& y, double x) {
   if (!(x >= axis.front() && x <= axis.back()))
-    throw Error(fmt::format("{} is outside the axis", x), "a curve expression", fmt::format("stay within {} … {}", axis.front(), axis.back()));
+    throw Error(fmt::format("{} is outside the axis", x), "a curve expression",
+                fmt::format("stay within {} … {}", axis.front(), axis.back()));
   const auto right = std::lower_bound(axis.begin(), axis.end(), x);
   const auto i = right - axis.begin();
   if (*right == x) return y[i];
@@ -67,10 +70,13 @@ double mean(const Axis& axis, const Eigen::VectorXd& y, double low, double high)
 double width(const Axis& axis, const Eigen::VectorXd& y, double level) {
   double sum = 0;
   for (std::size_t i = 1; i < axis.size(); ++i) {
-    const double a = y[Eigen::Index(i) - 1] - level, b = y[Eigen::Index(i)] - level, step = axis[i] - axis[i - 1];
+    const double a = y[Eigen::Index(i) - 1] - level, b = y[Eigen::Index(i)] - level,
+                 step = axis[i] - axis[i - 1];
     if (std::isnan(a) || std::isnan(b)) return NAN;
-    if (a >= 0 && b >= 0) sum += step;
-    else if (a >= 0 || b >= 0) sum += step * std::max(a, b) / std::abs(a - b);
+    if (a >= 0 && b >= 0)
+      sum += step;
+    else if (a >= 0 || b >= 0)
+      sum += step * std::max(a, b) / std::abs(a - b);
   }
   return sum;
 }

@@ -6,8 +6,12 @@
 
 namespace renth {
 
-void Statement::Finalise::operator()(sqlite3_stmt* s) const { sqlite3_finalize(s); }
-void Database::Close::operator()(sqlite3* s) const { sqlite3_close_v2(s); }
+void Statement::Finalise::operator()(sqlite3_stmt* s) const {
+  sqlite3_finalize(s);
+}
+void Database::Close::operator()(sqlite3* s) const {
+  sqlite3_close_v2(s);
+}
 Statement::~Statement() = default;
 
 Statement& Statement::bind(std::int64_t value) {
@@ -37,9 +41,15 @@ bool Statement::step() {
   if (status != SQLITE_DONE) database_->fail("writing or reading");
   return false;
 }
-std::int64_t Statement::integer(int column) const { return sqlite3_column_int64(handle_.get(), column); }
-double Statement::real(int column) const { return sqlite3_column_double(handle_.get(), column); }
-bool Statement::is_null(int column) const { return sqlite3_column_type(handle_.get(), column) == SQLITE_NULL; }
+std::int64_t Statement::integer(int column) const {
+  return sqlite3_column_int64(handle_.get(), column);
+}
+double Statement::real(int column) const {
+  return sqlite3_column_double(handle_.get(), column);
+}
+bool Statement::is_null(int column) const {
+  return sqlite3_column_type(handle_.get(), column) == SQLITE_NULL;
+}
 std::string Statement::text(int column) const {
   const auto* bytes = static_cast<const char*>(sqlite3_column_blob(handle_.get(), column));
   const int size = sqlite3_column_bytes(handle_.get(), column);
@@ -59,10 +69,14 @@ void Database::fail(const std::string& doing) const {
   const int code = handle_ ? sqlite3_errcode(handle_.get()) : SQLITE_CANTOPEN;
   const char* text = handle_ ? sqlite3_errmsg(handle_.get()) : "cannot open";
   std::string remedy = "look at the folder's permissions and the disk";
-  if (code == SQLITE_BUSY || code == SQLITE_LOCKED) remedy = "another renth is writing to this study: wait for it and try again";
-  if (code == SQLITE_FULL) remedy = "the disk is full: make room and try again; nothing that was stored is lost";
-  if (code == SQLITE_NOTADB || code == SQLITE_CORRUPT) remedy = "the file is no study store or is damaged: restore it from a copy";
-  throw Error(fmt::format("{} the store failed ({})", doing, text), file_.string(), remedy, ErrorKind::machine);
+  if (code == SQLITE_BUSY || code == SQLITE_LOCKED)
+    remedy = "another renth is writing to this study: wait for it and try again";
+  if (code == SQLITE_FULL)
+    remedy = "the disk is full: make room and try again; nothing that was stored is lost";
+  if (code == SQLITE_NOTADB || code == SQLITE_CORRUPT)
+    remedy = "the file is no study store or is damaged: restore it from a copy";
+  throw Error(fmt::format("{} the store failed ({})", doing, text), file_.string(), remedy,
+              ErrorKind::machine);
 }
 
 Statement Database::prepare(std::string_view sql) {
@@ -76,7 +90,9 @@ void Database::execute(const std::string& sql) {
   if (sqlite3_exec(handle_.get(), sql.c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) fail("writing to");
 }
 
-std::int64_t Database::last_id() const { return sqlite3_last_insert_rowid(handle_.get()); }
+std::int64_t Database::last_id() const {
+  return sqlite3_last_insert_rowid(handle_.get());
+}
 
 void Database::transaction(const std::function<void()>& body) {
   if (depth_ > 0) return body();

@@ -26,10 +26,13 @@ class Statement {
   Statement& bind_bytes(std::string_view bytes);
   /// True while there is a row.
   bool step();
-  void run() { while (step()) {} }
+  void run() {
+    while (step()) {
+    }
+  }
   std::int64_t integer(int column) const;
   double real(int column) const;
-  std::string text(int column) const;   ///< also bytes; empty for NULL
+  std::string text(int column) const;  ///< also bytes; empty for NULL
   bool is_null(int column) const;
   ~Statement();
   Statement(Statement&&) noexcept = default;
@@ -37,7 +40,9 @@ class Statement {
  private:
   friend class Database;
   Statement(Database& database, sqlite3_stmt* handle) : database_(&database), handle_(handle) {}
-  struct Finalise { void operator()(sqlite3_stmt* s) const; };
+  struct Finalise {
+    void operator()(sqlite3_stmt* s) const;
+  };
   Database* database_;
   std::unique_ptr<sqlite3_stmt, Finalise> handle_;
   int next_ = 1;
@@ -58,7 +63,9 @@ class Database {
   [[noreturn]] void fail(const std::string& doing) const;
 
  private:
-  struct Close { void operator()(sqlite3* s) const; };
+  struct Close {
+    void operator()(sqlite3* s) const;
+  };
   std::filesystem::path file_;
   std::unique_ptr<sqlite3, Close> handle_;
   int depth_ = 0;

@@ -15,14 +15,12 @@ namespace renth {
 /// Either a number (arithmetic, rendered for muParser) or a condition (evaluated here, as margins).
 struct Expression::Node {
   enum class Kind { number, compare, both, either, negate, when } kind = Kind::number;
-  std::string arithmetic;             // number: muParser's text; variables v0, v1, … and c0, c1, …
-  std::string op;                     // compare
-  bool of_choices = false;            // compare
+  std::string arithmetic;   // number: muParser's text; variables v0, v1, … and c0, c1, …
+  std::string op;           // compare
+  bool of_choices = false;  // compare
   std::unique_ptr<Node> a, b, c;
-  int left = -1, right = -1;          // compiled numbers of this node
-  bool is_condition() const {
-    return kind != Kind::number && (kind != Kind::when || b->is_condition());
-  }
+  int left = -1, right = -1;  // compiled numbers of this node
+  bool is_condition() const { return kind != Kind::number && (kind != Kind::when || b->is_condition()); }
 };
 
 namespace {
@@ -45,7 +43,9 @@ struct Instance {
 /// A compiled arithmetic text with as many parser instances as were ever needed at once.
 class Number {
  public:
-  Number(std::string text, std::size_t variables) : text_(std::move(text)), variables_(variables) { put(make()); }
+  Number(std::string text, std::size_t variables) : text_(std::move(text)), variables_(variables) {
+    put(make());
+  }
   double operator()(const std::vector<double>& values) const {
     std::unique_ptr<Instance> instance = get();
     std::copy(values.begin(), values.end(), instance->values.begin());
@@ -84,10 +84,11 @@ class Number {
 
 const std::map<std::string, std::string, std::less<>>& functions() {
   static const std::map<std::string, std::string, std::less<>> names = {
-      {"sin", "sin"}, {"cos", "cos"}, {"tan", "tan"}, {"asin", "asin"}, {"acos", "acos"}, {"atan", "atan"},
-      {"atan2", "atan2"}, {"sinh", "sinh"}, {"cosh", "cosh"}, {"tanh", "tanh"}, {"exp", "exp"}, {"ln", "ln"},
-      {"log", "ln"}, {"log10", "log10"}, {"log2", "log2"}, {"sqrt", "sqrt"}, {"abs", "abs"}, {"sign", "sign"},
-      {"min", "min"}, {"max", "max"}, {"round", "rint"}, {"floor", "floor"}, {"ceil", "ceil"}};
+      {"sin", "sin"},    {"cos", "cos"},     {"tan", "tan"},   {"asin", "asin"},   {"acos", "acos"},
+      {"atan", "atan"},  {"atan2", "atan2"}, {"sinh", "sinh"}, {"cosh", "cosh"},   {"tanh", "tanh"},
+      {"exp", "exp"},    {"ln", "ln"},       {"log", "ln"},    {"log10", "log10"}, {"log2", "log2"},
+      {"sqrt", "sqrt"},  {"abs", "abs"},     {"sign", "sign"}, {"min", "min"},     {"max", "max"},
+      {"round", "rint"}, {"floor", "floor"}, {"ceil", "ceil"}};
   return names;
 }
 int arguments_of(std::string_view function) {
@@ -136,19 +137,24 @@ struct Expression::Implementation {
   double number(int index, const std::vector<double>& values) const {
     const double result = (*numbers[index])(values);
     if (std::isfinite(result)) return result;
-    throw Error("the result is not a finite number", fmt::format("{}: \"{}\"", place, text),
-                "look for a division by zero, or a root or logarithm of a negative number, somewhere in the region");
+    throw Error(
+        "the result is not a finite number", fmt::format("{}: \"{}\"", place, text),
+        "look for a division by zero, or a root or logarithm of a negative number, somewhere in the region");
   }
   double margin(const Node& n, const std::vector<double>& values) const {
     switch (n.kind) {
-      case Node::Kind::both: return std::min(margin(*n.a, values), margin(*n.b, values));
-      case Node::Kind::either: return std::max(margin(*n.a, values), margin(*n.b, values));
+      case Node::Kind::both:
+        return std::min(margin(*n.a, values), margin(*n.b, values));
+      case Node::Kind::either:
+        return std::max(margin(*n.a, values), margin(*n.b, values));
       case Node::Kind::negate: {
         const double m = margin(*n.a, values);
         return m > 0 ? -m : m < 0 ? -m : -std::numeric_limits<double>::min();
       }
-      case Node::Kind::when: return margin(margin(*n.a, values) >= 0 ? *n.b : *n.c, values);
-      default: break;
+      case Node::Kind::when:
+        return margin(margin(*n.a, values) >= 0 ? *n.b : *n.c, values);
+      default:
+        break;
     }
     const double l = number(n.left, values), r = number(n.right, values);
     if (n.of_choices) return (l == r) == (n.op == "==") ? 1 : -1;
@@ -168,7 +174,12 @@ class Parser {
  public:
   Parser(std::string_view text, const std::vector<Symbol>& symbols, std::vector<bool>& used,
          std::vector<std::string>& rendered, std::vector<CurveCall>& calls, std::string place)
-      : text_(text), symbols_(symbols), used_(used), rendered_(rendered), calls_(calls), place_(std::move(place)) {}
+      : text_(text),
+        symbols_(symbols),
+        used_(used),
+        rendered_(rendered),
+        calls_(calls),
+        place_(std::move(place)) {}
 
   std::unique_ptr<Node> parse() {
     skip();
@@ -184,7 +195,9 @@ class Parser {
  private:
   using Ptr = std::unique_ptr<Node>;
 
-  [[noreturn]] void fail(const std::string& problem, const std::string& remedy) const { fail_at(at_, problem, remedy); }
+  [[noreturn]] void fail(const std::string& problem, const std::string& remedy) const {
+    fail_at(at_, problem, remedy);
+  }
   [[noreturn]] void fail_at(std::size_t at, const std::string& problem, const std::string& remedy) const {
     throw Error(problem, fmt::format("{}: \"{}\", character {}", place_, text_, at + 1), remedy);
   }
@@ -208,11 +221,13 @@ class Parser {
     return n;
   }
   Ptr need_number(Ptr n, std::size_t at) const {
-    if (n->is_condition()) fail_at(at, "a comparison is used as a number", "choose numbers with  condition ? a : b");
+    if (n->is_condition())
+      fail_at(at, "a comparison is used as a number", "choose numbers with  condition ? a : b");
     return n;
   }
   Ptr need_condition(Ptr n, std::size_t at) const {
-    if (!n->is_condition()) fail_at(at, "a condition is needed here, this is a number", "compare it with something");
+    if (!n->is_condition())
+      fail_at(at, "a condition is needed here, this is a number", "compare it with something");
     return n;
   }
 
@@ -225,7 +240,8 @@ class Parser {
     Ptr b = ternary();
     if (!take(":")) fail("? without :", "write  condition ? a : b");
     Ptr c = ternary();
-    if (b->is_condition() != c->is_condition()) fail_at(start, "one side of : is a number, the other a condition", "make both the same");
+    if (b->is_condition() != c->is_condition())
+      fail_at(start, "one side of : is a number, the other a condition", "make both the same");
     if (!b->is_condition())
       return number_node(fmt::format("({} ? {} : {})", render(*a), b->arithmetic, c->arithmetic));
     return join(Node::Kind::when, std::move(a), std::move(b), std::move(c));
@@ -241,11 +257,16 @@ class Parser {
   /// A condition as muParser's 0 or 1, for use inside a number.
   std::string render(const Node& n) const {
     switch (n.kind) {
-      case Node::Kind::both: return fmt::format("({} && {})", render(*n.a), render(*n.b));
-      case Node::Kind::either: return fmt::format("({} || {})", render(*n.a), render(*n.b));
-      case Node::Kind::negate: return fmt::format("({} == 0)", render(*n.a));
-      case Node::Kind::when: return fmt::format("({} ? {} : {})", render(*n.a), render(*n.b), render(*n.c));
-      default: return fmt::format("({} {} {})", rendered_[n.left], n.op, rendered_[n.right]);
+      case Node::Kind::both:
+        return fmt::format("({} && {})", render(*n.a), render(*n.b));
+      case Node::Kind::either:
+        return fmt::format("({} || {})", render(*n.a), render(*n.b));
+      case Node::Kind::negate:
+        return fmt::format("({} == 0)", render(*n.a));
+      case Node::Kind::when:
+        return fmt::format("({} ? {} : {})", render(*n.a), render(*n.b), render(*n.c));
+      default:
+        return fmt::format("({} {} {})", rendered_[n.left], n.op, rendered_[n.right]);
     }
   }
   Ptr either() {
@@ -304,11 +325,14 @@ class Parser {
     n->op = op;
     a = need_number(std::move(a), start);
     b = need_number(std::move(b), second);
-    const bool left_is = left_choice >= 0 || !left_text.empty(), right_is = right_choice >= 0 || !right_text.empty();
+    const bool left_is = left_choice >= 0 || !left_text.empty(),
+               right_is = right_choice >= 0 || !right_text.empty();
     if (left_is || right_is) {
       if (op != "==" && op != "!=") fail_at(start, "choices have no order", "compare them with == or !=");
-      if (!(left_is && right_is)) fail_at(start, "a choice is compared with a number", "compare it with a name in quotes");
-      if (!left_text.empty() && !right_text.empty()) fail_at(start, "two texts are compared", "compare a choice with a text");
+      if (!(left_is && right_is))
+        fail_at(start, "a choice is compared with a number", "compare it with a name in quotes");
+      if (!left_text.empty() && !right_text.empty())
+        fail_at(start, "two texts are compared", "compare a choice with a text");
       n->of_choices = true;
       if (!right_text.empty()) b = number_node(choice_index(left_choice, right_text, second));
       if (!left_text.empty()) a = number_node(choice_index(right_choice, left_text, start));
@@ -323,9 +347,11 @@ class Parser {
     return (peek() == '&' && peek(1) == '&') || (peek() == '|' && peek(1) == '|');
   }
   Ptr finish_text(Ptr a, const std::string& text, std::size_t start) const {
-    if (!text.empty()) fail_at(start, "a text is used as a number", "compare a choice with it: hull == '" + text + "'");
+    if (!text.empty())
+      fail_at(start, "a text is used as a number", "compare a choice with it: hull == '" + text + "'");
     if (last_choice_ >= 0 && !a->is_condition())
-      fail_at(start, symbols_[last_choice_].name + " is a choice and no number", "compare it with == and a name in quotes");
+      fail_at(start, symbols_[last_choice_].name + " is a choice and no number",
+              "compare it with == and a name in quotes");
     return a;
   }
   std::string choice_index(int symbol, const std::string& text, std::size_t at) const {
@@ -341,7 +367,9 @@ class Parser {
 
   /// Choices may only stand alone in a comparison.
   void no_choice(std::size_t at) const {
-    if (last_choice_ >= 0) fail_at(at, symbols_[last_choice_].name + " is a choice and no number", "compare it with == and a name in quotes");
+    if (last_choice_ >= 0)
+      fail_at(at, symbols_[last_choice_].name + " is a choice and no number",
+              "compare it with == and a name in quotes");
     if (!pending_text_.empty()) fail_at(at, "a text is used as a number", "compare a choice with it");
   }
   Ptr binary(Ptr a, char op, Ptr b, std::size_t start, std::size_t second) const {
@@ -438,14 +466,16 @@ class Parser {
     if (std::isdigit(static_cast<unsigned char>(c)) || c == '.') {
       double value = 0;
       const auto [end, status] = std::from_chars(text_.data() + at_, text_.data() + text_.size(), value);
-      if (status != std::errc() || !std::isfinite(value)) fail("this is no number", "write it with digits and a point");
+      if (status != std::errc() || !std::isfinite(value))
+        fail("this is no number", "write it with digits and a point");
       at_ = static_cast<std::size_t>(end - text_.data());
       if (std::isalpha(static_cast<unsigned char>(peek())) || peek() == '_')
         fail_at(start, "a name cannot begin with a digit, nor a factor be written without *", "write 2 * x");
       return number_node(fmt::format("({:.17g})", value));
     }
     if (!std::isalpha(static_cast<unsigned char>(c)) && c != '_')
-      fail(c ? fmt::format("unexpected '{}'", c) : "the expression ends too soon", "a number, a name or a bracket is needed here");
+      fail(c ? fmt::format("unexpected '{}'", c) : "the expression ends too soon",
+           "a number, a name or a bracket is needed here");
     std::string name;
     while (std::isalnum(static_cast<unsigned char>(peek())) || peek() == '_') name += text_[at_++];
     skip();
@@ -458,12 +488,14 @@ class Parser {
     std::string known;
     for (const Symbol& s : symbols_)
       if (!s.name.empty()) known += (known.empty() ? "" : ", ") + s.name;
-    fail_at(at, fmt::format("nothing is called {}", name), known.empty() ? "no names are known here" : "known are " + known);
+    fail_at(at, fmt::format("nothing is called {}", name),
+            known.empty() ? "no names are known here" : "known are " + known);
   }
   Ptr variable(const std::string& name, std::size_t at) {
     const std::size_t i = symbol(name, at);
     if (symbols_[i].kind == Symbol::Kind::curve)
-      fail_at(at, name + " is a curve and no number", fmt::format("use at({0}, x), max({0}) or the like", name));
+      fail_at(at, name + " is a curve and no number",
+              fmt::format("use at({0}, x), max({0}) or the like", name));
     used_[i] = true;
     if (symbols_[i].kind == Symbol::Kind::choice) last_choice_ = static_cast<int>(i);
     return number_node(fmt::format("v{}", i));
@@ -477,12 +509,15 @@ class Parser {
       while (std::isalnum(static_cast<unsigned char>(peek())) || peek() == '_') first += text_[at_++];
       skip();
       for (std::size_t i = 0; i < symbols_.size() && (peek() == ',' || peek() == ')'); ++i)
-        if (symbols_[i].name == first && symbols_[i].kind == Symbol::Kind::curve) return curve_call(name, i, at);
+        if (symbols_[i].name == first && symbols_[i].kind == Symbol::Kind::curve)
+          return curve_call(name, i, at);
       at_ = argument;
-      if (functions().count(name) == 0) fail("the first argument of " + name + " must be a curve", "name a response along an axis");
+      if (functions().count(name) == 0)
+        fail("the first argument of " + name + " must be a curve", "name a response along an axis");
     }
     const auto known = functions().find(name);
-    if (known == functions().end()) fail_at(at, "no function is called " + name, "use sqrt, exp, ln, min, max and the like");
+    if (known == functions().end())
+      fail_at(at, "no function is called " + name, "use sqrt, exp, ln, min, max and the like");
     std::vector<std::string> arguments;
     while (true) {
       skip();
@@ -495,7 +530,8 @@ class Parser {
     }
     const int wanted = arguments_of(name);
     if (wanted > 0 && wanted != static_cast<int>(arguments.size()))
-      fail_at(at, fmt::format("{} takes {} argument{}", name, wanted, wanted > 1 ? "s" : ""), "count the commas");
+      fail_at(at, fmt::format("{} takes {} argument{}", name, wanted, wanted > 1 ? "s" : ""),
+              "count the commas");
     std::string text = known->second + "(";
     for (std::size_t i = 0; i < arguments.size(); ++i) text += (i ? "," : "") + arguments[i];
     last_choice_ = -1;
@@ -514,7 +550,9 @@ class Parser {
     const bool one = name == "at" || name == "width";
     const std::size_t count = c.arguments.size();
     if (one ? count != 1 : count != 0 && count != 2)
-      fail_at(at, fmt::format("{} takes a curve and {}", name, one ? "one number" : "nothing else, or two ends"), one ? "write at(curve, x)" : "write max(curve) or max(curve, low, high)");
+      fail_at(at,
+              fmt::format("{} takes a curve and {}", name, one ? "one number" : "nothing else, or two ends"),
+              one ? "write at(curve, x)" : "write max(curve) or max(curve, low, high)");
     used_[curve] = true;
     calls_.push_back(c);
     last_choice_ = -1;
@@ -528,8 +566,8 @@ class Parser {
   std::vector<CurveCall>& calls_;
   std::string place_;
   std::size_t at_ = 0;
-  std::string pending_text_;   // a quoted text waiting for its comparison
-  int last_choice_ = -1;       // a choice waiting for its comparison
+  std::string pending_text_;  // a quoted text waiting for its comparison
+  int last_choice_ = -1;      // a choice waiting for its comparison
 };
 
 }  // namespace
@@ -554,9 +592,15 @@ Expression::~Expression() = default;
 Expression::Expression(Expression&&) noexcept = default;
 Expression& Expression::operator=(Expression&&) noexcept = default;
 
-const std::string& Expression::text() const { return implementation_->text; }
-bool Expression::is_condition() const { return implementation_->root->is_condition(); }
-bool Expression::uses(std::size_t symbol) const { return implementation_->used[symbol]; }
+const std::string& Expression::text() const {
+  return implementation_->text;
+}
+bool Expression::is_condition() const {
+  return implementation_->root->is_condition();
+}
+bool Expression::uses(std::size_t symbol) const {
+  return implementation_->used[symbol];
+}
 
 double Expression::value(const Bindings& bindings) const {
   const Implementation& i = *implementation_;

@@ -1,12 +1,13 @@
 #include <fmt/format.h>
 
-
 #include <cmath>
 #include <renth/study/json.hpp>
 
 namespace renth {
 
-Json json_number(double value) { return std::isfinite(value) ? Json(value) : Json(nullptr); }
+Json json_number(double value) {
+  return std::isfinite(value) ? Json(value) : Json(nullptr);
+}
 
 namespace {
 
@@ -32,27 +33,43 @@ Json scalar_or_list(const Study& study, const std::string& response, const std::
   if (values.empty()) return nullptr;
   return index >= 0 && study.responses[index].axis >= 0 ? list(values) : json_number(values[0]);
 }
-Json bounds(const Study& study, const std::string& response, const std::vector<double>& low, const std::vector<double>& high) {
+Json bounds(const Study& study, const std::string& response, const std::vector<double>& low,
+            const std::vector<double>& high) {
   if (low.empty()) return nullptr;
   const int index = study.response(response);
-  if (index < 0 || study.responses[index].axis < 0) return std::isfinite(low[0]) ? Json{low[0], high[0]} : Json(nullptr);
+  if (index < 0 || study.responses[index].axis < 0)
+    return std::isfinite(low[0]) ? Json{low[0], high[0]} : Json(nullptr);
   Json out = Json::array();
   for (std::size_t i = 0; i < low.size(); ++i) out.push_back(Json{json_number(low[i]), json_number(high[i])});
   return out;
 }
 
 Json quality(const Quality& q, const Axis* axis) {
-  Json out = {{"r2", json_number(q.r2)}, {"r2_adjusted", json_number(q.r2_adjusted)}, {"r2_predicted", json_number(q.r2_predicted)},
-              {"press", json_number(q.press)}, {"sigma", json_number(q.sigma)}, {"rmse", json_number(q.rmse)},
-              {"max_abs_error", json_number(q.max_abs_error)}, {"mean_abs_percent", json_number(q.mean_abs_percent)},
-              {"q2", json_number(q.q2)}, {"rmse_cv", json_number(q.rmse_cv)}, {"folds", q.folds}};
+  Json out = {{"r2", json_number(q.r2)},
+              {"r2_adjusted", json_number(q.r2_adjusted)},
+              {"r2_predicted", json_number(q.r2_predicted)},
+              {"press", json_number(q.press)},
+              {"sigma", json_number(q.sigma)},
+              {"rmse", json_number(q.rmse)},
+              {"max_abs_error", json_number(q.max_abs_error)},
+              {"mean_abs_percent", json_number(q.mean_abs_percent)},
+              {"q2", json_number(q.q2)},
+              {"rmse_cv", json_number(q.rmse_cv)},
+              {"folds", q.folds}};
   Json along = Json::array();
   for (std::size_t k = 0; k < q.along.size(); ++k)
-    along.push_back({{"at", axis ? json_number(axis->points[k]) : Json(nullptr)}, {"r2", json_number(q.along[k].r2)}, {"q2", json_number(q.along[k].q2)}, {"rmse", json_number(q.along[k].rmse)}});
+    along.push_back({{"at", axis ? json_number(axis->points[k]) : Json(nullptr)},
+                     {"r2", json_number(q.along[k].r2)},
+                     {"q2", json_number(q.along[k].q2)},
+                     {"rmse", json_number(q.along[k].rmse)}});
   out["along"] = along;
   if (q.check)
-    out["check"] = {{"runs", q.check->runs}, {"r2", json_number(q.check->r2)}, {"rmse", json_number(q.check->rmse)}, {"max_abs_error", json_number(q.check->max_abs_error)},
-                    {"mean_abs_percent", json_number(q.check->mean_abs_percent)}, {"inside", json_number(q.check->inside)}};
+    out["check"] = {{"runs", q.check->runs},
+                    {"r2", json_number(q.check->r2)},
+                    {"rmse", json_number(q.check->rmse)},
+                    {"max_abs_error", json_number(q.check->max_abs_error)},
+                    {"mean_abs_percent", json_number(q.check->mean_abs_percent)},
+                    {"inside", json_number(q.check->inside)}};
   else
     out["check"] = nullptr;
   return out;
@@ -72,19 +89,35 @@ Json model(const Study& study, const ModelResult& m) {
     if (!t.why.empty()) one["why"] = t.why;
     tried.push_back(one);
   }
-  Json out = {{"response", m.response}, {"kind", m.kind}, {"runs", m.runs}, {"why", m.why}, {"verdict", std::string(name(m.judgement.verdict))},
-              {"quality", quality(m.quality, study.axis_of(r))}, {"tried", tried}};
+  Json out = {{"response", m.response},
+              {"kind", m.kind},
+              {"runs", m.runs},
+              {"why", m.why},
+              {"verdict", std::string(name(m.judgement.verdict))},
+              {"quality", quality(m.quality, study.axis_of(r))},
+              {"tried", tried}};
   if (m.coefficients.empty()) return out;
   Json terms = Json::array(), natural = Json::array();
   for (const Coefficient& c : m.coefficients)
-    terms.push_back({{"term", name(study.space, c.term)}, {"coefficient", json_number(c.value)}, {"std_error", json_number(c.std_error)}, {"t", json_number(c.t)},
-                     {"p", json_number(c.p)}, {"low", json_number(c.low)}, {"high", json_number(c.high)}, {"vif", json_number(c.vif)}, {"standardised", json_number(c.standardised)}});
+    terms.push_back({{"term", name(study.space, c.term)},
+                     {"coefficient", json_number(c.value)},
+                     {"std_error", json_number(c.std_error)},
+                     {"t", json_number(c.t)},
+                     {"p", json_number(c.p)},
+                     {"low", json_number(c.low)},
+                     {"high", json_number(c.high)},
+                     {"vif", json_number(c.vif)},
+                     {"standardised", json_number(c.standardised)}});
   std::string equation = m.response + " =";
   for (std::size_t t = 0; t < m.natural->terms.size(); ++t) {
     const double c = m.natural->coefficients[Eigen::Index(t)];
     const std::string term = name(study.space, m.natural->terms[t]);
     natural.push_back({{"term", term}, {"coefficient", json_number(c)}});
-    equation += fmt::format(" {} {:.10g}{}", c < 0 ? "-" : t ? "+" : "", std::abs(c), term == "1" ? "" : "*" + term);
+    equation += fmt::format(" {} {:.10g}{}",
+                            c < 0 ? "-"
+                            : t   ? "+"
+                                  : "",
+                            std::abs(c), term == "1" ? "" : "*" + term);
   }
   out["terms"] = terms;
   out["natural_terms"] = natural;
@@ -94,7 +127,9 @@ Json model(const Study& study, const ModelResult& m) {
 
 }  // namespace
 
-Json json_point(const Study& study, const Eigen::VectorXd& point) { return settings(study, study.settings(point)); }
+Json json_point(const Study& study, const Eigen::VectorXd& point) {
+  return settings(study, study.settings(point));
+}
 
 Json notes_document(const Notes& notes) {
   Json out = Json::array();
@@ -105,10 +140,16 @@ Json notes_document(const Notes& notes) {
 Json to_document(const Study& study, const PlanResult& r) {
   Json runs = Json::array();
   for (Eigen::Index i = 0; i < r.plan.size(); ++i)
-    runs.push_back({{"id", r.ids.empty() ? Json(nullptr) : Json(r.ids[i])}, {"origin", r.plan.origins[i]}, {"block", r.plan.blocks[i]}, {"point", json_point(study, r.plan.points.row(i).transpose())}});
-  Json out = {{"batch", r.batch.name}, {"use", r.batch.use}, {"method", r.batch.method}, {"seed", r.batch.seed}, {"runs", runs}, {"stored", r.stored}};
+    runs.push_back({{"id", r.ids.empty() ? Json(nullptr) : Json(r.ids[i])},
+                    {"origin", r.plan.origins[i]},
+                    {"block", r.plan.blocks[i]},
+                    {"point", json_point(study, r.plan.points.row(i).transpose())}});
+  Json out = {{"batch", r.batch.name}, {"use", r.batch.use}, {"method", r.batch.method},
+              {"seed", r.batch.seed},  {"runs", runs},       {"stored", r.stored}};
   if (!r.why.empty()) out["why"] = r.why;
-  out["space"] = {{"min_distance", r.evenness.min_distance}, {"mean_distance", r.evenness.mean_distance}, {"max_abs_correlation", r.evenness.max_abs_correlation}};
+  out["space"] = {{"min_distance", r.evenness.min_distance},
+                  {"mean_distance", r.evenness.mean_distance},
+                  {"max_abs_correlation", r.evenness.max_abs_correlation}};
   out["notes"] = notes_document(r.notes);
   return out;
 }
@@ -119,24 +160,38 @@ Json to_document(const Study& study, const RunsResult& r) {
     Json responses = Json::object();
     for (const Response& response : study.responses) {
       const auto found = run.responses.find(response.name);
-      if (found != run.responses.end()) responses[response.name] = scalar_or_list(study, response.name, [&] {
-        const Axis* axis = study.axis_of(response);
-        std::vector<double> y;
-        if (!axis) return found->second.values;
-        for (const double point : axis->points) {
-          const auto at = std::find(found->second.axis.begin(), found->second.axis.end(), point);
-          y.push_back(at == found->second.axis.end() ? NAN : found->second.values[at - found->second.axis.begin()]);
-        }
-        return y;
-      }());
+      if (found != run.responses.end())
+        responses[response.name] = scalar_or_list(study, response.name, [&] {
+          const Axis* axis = study.axis_of(response);
+          std::vector<double> y;
+          if (!axis) return found->second.values;
+          for (const double point : axis->points) {
+            const auto at = std::find(found->second.axis.begin(), found->second.axis.end(), point);
+            y.push_back(
+                at == found->second.axis.end() ? NAN : found->second.values[at - found->second.axis.begin()]);
+          }
+          return y;
+        }());
     }
     for (const auto& [key, output] : run.responses)  // responses that the study no longer has
-      if (study.response(key) < 0) responses[key] = output.values.size() == 1 ? json_number(output.values[0]) : list(output.values);
+      if (study.response(key) < 0)
+        responses[key] = output.values.size() == 1 ? json_number(output.values[0]) : list(output.values);
     Json aside = nullptr;
-    if (run.set_aside) aside = *run.set_aside;
-    else if (!run.response_set_aside.empty()) aside = Json(run.response_set_aside);
-    runs.push_back({{"id", run.id}, {"batch", run.batch}, {"use", run.use}, {"origin", run.origin}, {"block", run.block}, {"status", std::string(name(run.status))},
-                    {"set_aside", aside}, {"point", settings(study, run.settings)}, {"responses", responses}, {"message", run.message}, {"seconds", run.seconds}});
+    if (run.set_aside)
+      aside = *run.set_aside;
+    else if (!run.response_set_aside.empty())
+      aside = Json(run.response_set_aside);
+    runs.push_back({{"id", run.id},
+                    {"batch", run.batch},
+                    {"use", run.use},
+                    {"origin", run.origin},
+                    {"block", run.block},
+                    {"status", std::string(name(run.status))},
+                    {"set_aside", aside},
+                    {"point", settings(study, run.settings)},
+                    {"responses", responses},
+                    {"message", run.message},
+                    {"seconds", run.seconds}});
   }
   return {{"runs", runs}, {"notes", notes_document(r.notes)}};
 }
@@ -144,7 +199,10 @@ Json to_document(const Study& study, const RunsResult& r) {
 Json to_document(const Study&, const RunSummary& r) {
   Json failures = Json::array();
   for (const auto& [id, message] : r.failures) failures.push_back({{"id", id}, {"message", message}});
-  return {{"done", r.done}, {"failed", r.failed}, {"left", r.left}, {"adopted", r.adopted}, {"copied", r.copied}, {"stopped", r.stopped}, {"failures", failures}, {"notes", notes_document(r.notes)}};
+  return {{"done", r.done},       {"failed", r.failed},
+          {"left", r.left},       {"adopted", r.adopted},
+          {"copied", r.copied},   {"stopped", r.stopped},
+          {"failures", failures}, {"notes", notes_document(r.notes)}};
 }
 
 Json to_document(const Study& study, const FitResult& r) {
@@ -167,8 +225,13 @@ Json to_document(const Study& study, const TrustResult& r) {
       line["error_percent"] = json_number(row.error_percent);
       residuals.push_back(line);
     }
-    responses.push_back({{"response", one.model.response}, {"kind", one.model.kind}, {"quality", quality(one.model.quality, study.axis_of(response))},
-                         {"verdict", std::string(name(one.model.judgement.verdict))}, {"reasons", texts(one.model.judgement.reasons)}, {"next", texts(one.model.judgement.next)}, {"residuals", residuals}});
+    responses.push_back({{"response", one.model.response},
+                         {"kind", one.model.kind},
+                         {"quality", quality(one.model.quality, study.axis_of(response))},
+                         {"verdict", std::string(name(one.model.judgement.verdict))},
+                         {"reasons", texts(one.model.judgement.reasons)},
+                         {"next", texts(one.model.judgement.next)},
+                         {"residuals", residuals}});
   }
   return {{"responses", responses}, {"notes", notes_document(r.notes)}};
 }
@@ -178,11 +241,24 @@ Json to_document(const Study& study, const RankResult& r) {
   for (const auto& one : r.responses) {
     Json parameters = Json::array(), pairs = Json::array();
     for (const RankedParameter& p : one.ranking.parameters)
-      parameters.push_back({{"parameter", study.space[p.parameter].name}, {"share", json_number(p.share)}, {"low", json_number(p.low)}, {"high", json_number(p.high)},
-                            {"first", json_number(p.first)}, {"total", json_number(p.total)}, {"direction", p.direction}});
+      parameters.push_back({{"parameter", study.space[p.parameter].name},
+                            {"share", json_number(p.share)},
+                            {"low", json_number(p.low)},
+                            {"high", json_number(p.high)},
+                            {"first", json_number(p.first)},
+                            {"total", json_number(p.total)},
+                            {"direction", p.direction}});
     for (const RankedPair& p : one.ranking.interactions)
-      pairs.push_back({{"pair", {study.space[p.a].name, study.space[p.b].name}}, {"share", json_number(p.share)}, {"low", json_number(p.low)}, {"high", json_number(p.high)}});
-    responses.push_back({{"response", one.response}, {"method", one.ranking.method}, {"basis", one.basis}, {"parameters", parameters}, {"interactions", pairs}, {"unexplained", json_number(one.ranking.unexplained)}});
+      pairs.push_back({{"pair", {study.space[p.a].name, study.space[p.b].name}},
+                       {"share", json_number(p.share)},
+                       {"low", json_number(p.low)},
+                       {"high", json_number(p.high)}});
+    responses.push_back({{"response", one.response},
+                         {"method", one.ranking.method},
+                         {"basis", one.basis},
+                         {"parameters", parameters},
+                         {"interactions", pairs},
+                         {"unexplained", json_number(one.ranking.unexplained)}});
   }
   return {{"responses", responses}, {"notes", notes_document(r.notes)}};
 }
@@ -192,9 +268,12 @@ namespace {
 Json predicted(const Study& study, const PredictedPoint& p) {
   Json responses = Json::object();
   for (const PredictedResponse& r : p.responses)
-    responses[r.response] = {{"mean", scalar_or_list(study, r.response, r.mean)}, {"sd", scalar_or_list(study, r.response, r.sd)},
-                             {"confidence", bounds(study, r.response, r.confidence_low, r.confidence_high)}, {"prediction", bounds(study, r.response, r.prediction_low, r.prediction_high)},
-                             {"calibrated", bounds(study, r.response, r.calibrated_low, r.calibrated_high)}, {"inside", p.inside}};
+    responses[r.response] = {{"mean", scalar_or_list(study, r.response, r.mean)},
+                             {"sd", scalar_or_list(study, r.response, r.sd)},
+                             {"confidence", bounds(study, r.response, r.confidence_low, r.confidence_high)},
+                             {"prediction", bounds(study, r.response, r.prediction_low, r.prediction_high)},
+                             {"calibrated", bounds(study, r.response, r.calibrated_low, r.calibrated_high)},
+                             {"inside", p.inside}};
   return responses;
 }
 
@@ -206,17 +285,25 @@ Json to_document(const Study& study, const PredictResult& r) {
   bool uncalibrated = false;
   for (const PredictedPoint& p : r.predictions) {
     predictions.push_back({{"point", json_point(study, p.point)}, {"responses", predicted(study, p)}});
-    for (const PredictedResponse& one : p.responses) uncalibrated = uncalibrated || one.calibrated_low.empty();
+    for (const PredictedResponse& one : p.responses)
+      uncalibrated = uncalibrated || one.calibrated_low.empty();
   }
-  if (uncalibrated) notes.push_back({"not_calibrated", "calibrated is null for derived responses and where there are too few runs for the level"});
+  if (uncalibrated)
+    notes.push_back(
+        {"not_calibrated",
+         "calibrated is null for derived responses and where there are too few runs for the level"});
   return {{"predictions", predictions}, {"notes", notes_document(notes)}};
 }
 
 Json to_document(const Study& study, const ExtremesResult& r) {
   Json responses = Json::array();
-  const auto side = [&](const Maximum& m) { return Json{{"value", json_number(m.value)}, {"point", json_point(study, m.point)}}; };
+  const auto side = [&](const Maximum& m) {
+    return Json{{"value", json_number(m.value)}, {"point", json_point(study, m.point)}};
+  };
   for (const auto& one : r.responses)
-    responses.push_back({{"response", one.response}, {"min", side(one.extremes.smallest)}, {"max", side(one.extremes.largest)}});
+    responses.push_back({{"response", one.response},
+                         {"min", side(one.extremes.smallest)},
+                         {"max", side(one.extremes.largest)}});
   return {{"responses", responses}, {"notes", notes_document(r.notes)}};
 }
 
@@ -229,15 +316,27 @@ Json to_document(const Study& study, const SeekOutcome& r) {
       double desirability = NAN;
       for (std::size_t g = 0; g < r.goal_response.size(); ++g)
         if (study.responses[r.goal_response[g]].name == one.response) desirability = p.of_goal[g];
-      responses[one.response] = {{"mean", scalar_or_list(study, one.response, one.mean)}, {"sd", scalar_or_list(study, one.response, one.sd)},
-                                 {"prediction", bounds(study, one.response, one.prediction_low, one.prediction_high)}, {"desirability", json_number(desirability)},
-                                 {"within", r.within[i].at(one.response)}};
+      responses[one.response] = {
+          {"mean", scalar_or_list(study, one.response, one.mean)},
+          {"sd", scalar_or_list(study, one.response, one.sd)},
+          {"prediction", bounds(study, one.response, one.prediction_low, one.prediction_high)},
+          {"desirability", json_number(desirability)},
+          {"within", r.within[i].at(one.response)}};
     }
-    proposals.push_back({{"rank", i + 1}, {"point", json_point(study, p.point)}, {"desirability", json_number(p.desirability)}, {"limited_by", texts(p.limited_by)}, {"inside", r.predicted[i].inside}, {"responses", responses}});
+    proposals.push_back({{"rank", i + 1},
+                         {"point", json_point(study, p.point)},
+                         {"desirability", json_number(p.desirability)},
+                         {"limited_by", texts(p.limited_by)},
+                         {"inside", r.predicted[i].inside},
+                         {"responses", responses}});
   }
   Notes notes = r.notes;
   notes.push_back({"front", "front and near_best are null: this version does not compute them"});
-  return {{"feasible", r.result.feasible}, {"proposals", proposals}, {"front", nullptr}, {"near_best", nullptr}, {"notes", notes_document(notes)}};
+  return {{"feasible", r.result.feasible},
+          {"proposals", proposals},
+          {"front", nullptr},
+          {"near_best", nullptr},
+          {"notes", notes_document(notes)}};
 }
 
 Json to_document(const Study& study, const ConfirmResult& r) {
@@ -245,10 +344,17 @@ Json to_document(const Study& study, const ConfirmResult& r) {
   for (const auto& p : r.proposals) {
     Json responses = Json::object();
     for (const auto& one : p.responses)
-      responses[one.response] = {{"predicted", json_number(one.predicted)}, {"prediction", std::isfinite(one.low) ? Json{one.low, one.high} : Json(nullptr)},
-                                 {"computed", one.computed ? json_number(*one.computed) : Json(nullptr)}, {"error_percent", one.error_percent ? json_number(*one.error_percent) : Json(nullptr)},
-                                 {"inside", one.inside ? Json(*one.inside) : Json(nullptr)}};
-    proposals.push_back({{"rank", p.rank}, {"run", p.run}, {"status", p.status}, {"point", json_point(study, p.point)}, {"responses", responses}});
+      responses[one.response] = {
+          {"predicted", json_number(one.predicted)},
+          {"prediction", std::isfinite(one.low) ? Json{one.low, one.high} : Json(nullptr)},
+          {"computed", one.computed ? json_number(*one.computed) : Json(nullptr)},
+          {"error_percent", one.error_percent ? json_number(*one.error_percent) : Json(nullptr)},
+          {"inside", one.inside ? Json(*one.inside) : Json(nullptr)}};
+    proposals.push_back({{"rank", p.rank},
+                         {"run", p.run},
+                         {"status", p.status},
+                         {"point", json_point(study, p.point)},
+                         {"responses", responses}});
   }
   return {{"proposals", proposals}, {"notes", notes_document(r.notes)}};
 }
@@ -257,20 +363,40 @@ Json to_document(const Study& study, const CheckResult& r) {
   Json parameters = Json::array(), responses = Json::array(), limits = Json::array();
   for (const Parameter& p : study.space.parameters()) {
     Json one = {{"name", p.name}, {"unit", p.unit}};
-    if (p.is_choice()) one["choices"] = p.choices;
-    else one["span"] = {p.low, p.high};
-    if (p.kind == Parameter::Kind::levels) one["levels"] = p.values;
-    else if (!p.values.empty()) one["sizes"] = p.values;
+    if (p.is_choice())
+      one["choices"] = p.choices;
+    else
+      one["span"] = {p.low, p.high};
+    if (p.kind == Parameter::Kind::levels)
+      one["levels"] = p.values;
+    else if (!p.values.empty())
+      one["sizes"] = p.values;
     if (p.step > 0) one["step"] = p.step;
     one["nominal"] = p.is_choice() ? Json(p.choices[static_cast<std::size_t>(p.nominal)]) : Json(p.nominal);
     parameters.push_back(one);
   }
-  for (const FixedParameter& f : study.fixed) parameters.push_back({{"name", f.name}, {"unit", f.unit}, {"fixed", value(f.value)}});
+  for (const FixedParameter& f : study.fixed)
+    parameters.push_back({{"name", f.name}, {"unit", f.unit}, {"fixed", value(f.value)}});
   for (const Response& x : study.responses)
-    responses.push_back({{"name", x.name}, {"unit", x.unit}, {"along", x.axis >= 0 ? Json(study.axes[x.axis].name) : Json(nullptr)}, {"derive", x.derive ? Json(x.derive->text()) : Json(nullptr)}});
+    responses.push_back({{"name", x.name},
+                         {"unit", x.unit},
+                         {"along", x.axis >= 0 ? Json(study.axes[x.axis].name) : Json(nullptr)},
+                         {"derive", x.derive ? Json(x.derive->text()) : Json(nullptr)}});
   for (const Limit& l : study.space.limits()) limits.push_back(l.text);
-  return {{"name", study.name}, {"seed", study.seed}, {"parameters", parameters}, {"limits", limits}, {"feasible_share", r.feasible_share}, {"responses", responses},
-          {"suggested_runs", r.suggested}, {"runs", {{"planned", r.planned}, {"running", r.running}, {"done", r.done}, {"failed", r.failed}, {"set_aside", r.set_aside}}}, {"notes", notes_document(r.notes)}};
+  return {{"name", study.name},
+          {"seed", study.seed},
+          {"parameters", parameters},
+          {"limits", limits},
+          {"feasible_share", r.feasible_share},
+          {"responses", responses},
+          {"suggested_runs", r.suggested},
+          {"runs",
+           {{"planned", r.planned},
+            {"running", r.running},
+            {"done", r.done},
+            {"failed", r.failed},
+            {"set_aside", r.set_aside}}},
+          {"notes", notes_document(r.notes)}};
 }
 
 }  // namespace renth

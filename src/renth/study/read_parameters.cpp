@@ -22,8 +22,10 @@ void read_span(TableReader& table, Parameter& p) {
     if (span->size() != 2) return table.problem("span", "must be two numbers", "write span = [low, high]");
     p.low = (*span)[0];
     p.high = (*span)[1];
-    if (p.low == p.high) return table.problem("span", "is empty: both ends are the same", "widen it, or write fixed = …");
-    if (p.low > p.high) return table.problem("span", "is reversed", fmt::format("write span = [{}, {}]", p.high, p.low));
+    if (p.low == p.high)
+      return table.problem("span", "is empty: both ends are the same", "widen it, or write fixed = …");
+    if (p.low > p.high)
+      return table.problem("span", "is reversed", fmt::format("write span = [{}, {}]", p.high, p.low));
     if (table.has("plus_minus")) table.problem("plus_minus", "stands beside a span", "keep one of the two");
   } else if (const toml::node* node = table.find("plus_minus")) {
     if (!nominal) return table.problem("plus_minus", "needs a nominal", "add nominal = …");
@@ -31,7 +33,9 @@ void read_span(TableReader& table, Parameter& p) {
     if (node->is_string()) {
       const auto share = percentage(std::string(node->as_string()->get()));
       if (!share) return table.problem("plus_minus", "is no percentage above 0", "write \"30%\"");
-      if (*nominal == 0) return table.problem("plus_minus", "is a percentage of a nominal of 0", "give an absolute half-width");
+      if (*nominal == 0)
+        return table.problem("plus_minus", "is a percentage of a nominal of 0",
+                             "give an absolute half-width");
       half = *share * std::abs(*nominal);
     } else if (const auto value = table.number("plus_minus")) {
       half = *value;
@@ -42,10 +46,12 @@ void read_span(TableReader& table, Parameter& p) {
     p.low = *nominal - half;
     p.high = *nominal + half;
   } else if (!table.has("span")) {
-    return table.problem("", "a parameter without a range", "give it span, nominal and plus_minus, levels, choices, or fixed");
+    return table.problem("", "a parameter without a range",
+                         "give it span, nominal and plus_minus, levels, choices, or fixed");
   }
   p.nominal = nominal.value_or(0.5 * (p.low + p.high));
-  if (nominal && (*nominal < p.low || *nominal > p.high)) table.problem("nominal", "lies outside the span", "move it, or widen the span");
+  if (nominal && (*nominal < p.low || *nominal > p.high))
+    table.problem("nominal", "lies outside the span", "move it, or widen the span");
 }
 
 void read_values(TableReader& table, Parameter& p) {
@@ -53,20 +59,29 @@ void read_values(TableReader& table, Parameter& p) {
   if (has_step && has_sizes) table.problem("sizes", "stand beside a step", "keep one of the two");
   if (const auto step = has_step ? table.number("step") : std::nullopt) {
     if (*step <= 0) return table.problem("step", "must be above 0", "give the distance between two values");
-    if (*step > p.high - p.low) return table.problem("step", "leaves one value only", "make it smaller than the span, or fix the parameter");
-    if ((p.high - p.low) / *step > 1e6) return table.problem("step", "makes more than a million values", "leave it out: the parameter is continuous");
+    if (*step > p.high - p.low)
+      return table.problem("step", "leaves one value only",
+                           "make it smaller than the span, or fix the parameter");
+    if ((p.high - p.low) / *step > 1e6)
+      return table.problem("step", "makes more than a million values",
+                           "leave it out: the parameter is continuous");
     p.step = *step;
   }
   if (const auto sizes = has_sizes ? table.numbers("sizes") : std::nullopt) {
     p.values = *sizes;
     std::sort(p.values.begin(), p.values.end());
-    if (std::adjacent_find(p.values.begin(), p.values.end()) != p.values.end()) table.problem("sizes", "has a value twice", "list each once");
-    if (p.values.size() < 2) return table.problem("sizes", "leaves one value only", "list two or more, or fix the parameter");
-    if (p.values.front() < p.low || p.values.back() > p.high) table.problem("sizes", "go beyond the span", "widen the span or remove them");
+    if (std::adjacent_find(p.values.begin(), p.values.end()) != p.values.end())
+      table.problem("sizes", "has a value twice", "list each once");
+    if (p.values.size() < 2)
+      return table.problem("sizes", "leaves one value only", "list two or more, or fix the parameter");
+    if (p.values.front() < p.low || p.values.back() > p.high)
+      table.problem("sizes", "go beyond the span", "widen the span or remove them");
   }
   if ((p.step > 0 || !p.values.empty()) && !table.has("nominal")) p.nominal = p.snap(p.nominal);
-  if ((p.step > 0 || !p.values.empty()) && std::abs(p.snap(p.nominal) - p.nominal) > 1e-9 * std::max(1.0, std::abs(p.nominal)))
-    table.problem("nominal", "cannot be set with this step or these sizes", fmt::format("the nearest is {}", p.snap(p.nominal)));
+  if ((p.step > 0 || !p.values.empty()) &&
+      std::abs(p.snap(p.nominal) - p.nominal) > 1e-9 * std::max(1.0, std::abs(p.nominal)))
+    table.problem("nominal", "cannot be set with this step or these sizes",
+                  fmt::format("the nearest is {}", p.snap(p.nominal)));
 }
 
 void read_levels(TableReader& table, Parameter& p) {
@@ -75,12 +90,15 @@ void read_levels(TableReader& table, Parameter& p) {
   p.kind = Parameter::Kind::levels;
   p.values = *levels;
   std::sort(p.values.begin(), p.values.end());
-  if (std::adjacent_find(p.values.begin(), p.values.end()) != p.values.end()) table.problem("levels", "has a value twice", "list each once");
-  if (p.values.size() < 2) return table.problem("levels", "has one level only", "list two or more, or fix the parameter");
+  if (std::adjacent_find(p.values.begin(), p.values.end()) != p.values.end())
+    table.problem("levels", "has a value twice", "list each once");
+  if (p.values.size() < 2)
+    return table.problem("levels", "has one level only", "list two or more, or fix the parameter");
   p.low = p.values.front();
   p.high = p.values.back();
   p.nominal = table.number("nominal").value_or(p.values[p.values.size() / 2]);
-  if (std::find(p.values.begin(), p.values.end(), p.nominal) == p.values.end()) table.problem("nominal", "is no level", "use one of the levels");
+  if (std::find(p.values.begin(), p.values.end(), p.nominal) == p.values.end())
+    table.problem("nominal", "is no level", "use one of the levels");
 }
 
 void read_choices(TableReader& table, Parameter& p) {
@@ -91,15 +109,20 @@ void read_choices(TableReader& table, Parameter& p) {
   p.low = 0;
   p.high = static_cast<double>(p.choices.size()) - 1;
   p.nominal = 0;
-  if (std::set<std::string>(p.choices.begin(), p.choices.end()).size() < p.choices.size()) table.problem("choices", "has a name twice", "list each once");
+  if (std::set<std::string>(p.choices.begin(), p.choices.end()).size() < p.choices.size())
+    table.problem("choices", "has a name twice", "list each once");
   for (const std::string& c : p.choices)
     if (c.empty() || c.find_first_of("\"'\n\t,;") != std::string::npos)
-      table.problem("choices", fmt::format("\"{}\" cannot be a choice", c), "use a name without quotes, commas, semicolons and line breaks");
-  if (p.choices.size() < 2) table.problem("choices", "has one choice only", "list two or more, or fix the parameter");
+      table.problem("choices", fmt::format("\"{}\" cannot be a choice", c),
+                    "use a name without quotes, commas, semicolons and line breaks");
+  if (p.choices.size() < 2)
+    table.problem("choices", "has one choice only", "list two or more, or fix the parameter");
   if (const auto nominal = table.has("nominal") ? table.text("nominal") : std::nullopt) {
     const auto found = std::find(p.choices.begin(), p.choices.end(), *nominal);
-    if (found == p.choices.end()) table.problem("nominal", "is no choice", "use one of the choices");
-    else p.nominal = static_cast<double>(found - p.choices.begin());
+    if (found == p.choices.end())
+      table.problem("nominal", "is no choice", "use one of the choices");
+    else
+      p.nominal = static_cast<double>(found - p.choices.begin());
   }
 }
 
@@ -112,7 +135,10 @@ void read_scatter(TableReader& table, Parameter& p, Problems& problems) {
   TableReader reader(*inner, table.path("scatter"), problems);
   using Shape = Scatter::Shape;
   int found = 0;
-  for (const auto& [word, shape] : {std::pair{"normal", Shape::normal}, {"uniform", Shape::uniform}, {"triangular", Shape::triangular}, {"lognormal", Shape::lognormal}}) {
+  for (const auto& [word, shape] : {std::pair{"normal", Shape::normal},
+                                    {"uniform", Shape::uniform},
+                                    {"triangular", Shape::triangular},
+                                    {"lognormal", Shape::lognormal}}) {
     const toml::node* size = reader.find(word);
     if (!size) continue;
     ++found;
@@ -130,7 +156,9 @@ void read_scatter(TableReader& table, Parameter& p, Problems& problems) {
     }
     if (shape == Shape::lognormal && p.low <= 0) reader.problem(word, "needs a span above 0", "use normal");
   }
-  if (found != 1) reader.problem("", "must name one distribution", "write { normal = 0.05 } or uniform, triangular, lognormal");
+  if (found != 1)
+    reader.problem("", "must name one distribution",
+                   "write { normal = 0.05 } or uniform, triangular, lognormal");
   reader.finish();
 }
 
@@ -144,11 +172,13 @@ std::optional<Value> value_of(TableReader& table, const std::string& key) {
 
 }  // namespace
 
-void read_parameters(const toml::table& root, Study& study, std::vector<Parameter>& varying, Problems& problems) {
+void read_parameters(const toml::table& root, Study& study, std::vector<Parameter>& varying,
+                     Problems& problems) {
   const toml::node* node = root.get("parameter");
   const toml::array* array = node ? node->as_array() : nullptr;
   if (!array || array->empty())
-    return report(problems, node, "parameter", "there are no parameters", "add [[parameter]] with a name and a span");
+    return report(problems, node, "parameter", "there are no parameters",
+                  "add [[parameter]] with a name and a span");
   std::set<std::string> taken;
   for (const toml::node& item : *array) {
     if (!item.is_table()) {
@@ -161,7 +191,8 @@ void read_parameters(const toml::table& root, Study& study, std::vector<Paramete
     if (p.name.empty()) {
       if (!table.has("name")) table.problem("", "a parameter without a name", "give it  name = \"…\"");
     } else if (!is_identifier(p.name)) {
-      table.problem("name", fmt::format("\"{}\" is no identifier", p.name), "use letters, digits and underscore; put the rest into label");
+      table.problem("name", fmt::format("\"{}\" is no identifier", p.name),
+                    "use letters, digits and underscore; put the rest into label");
     } else if (!taken.insert(p.name).second) {
       table.problem("name", fmt::format("the name {} is used twice", p.name), "rename one");
     }
@@ -170,7 +201,9 @@ void read_parameters(const toml::table& root, Study& study, std::vector<Paramete
     study.order.push_back(p.name);
     int kinds = 0;
     for (const char* key : {"span", "plus_minus", "levels", "choices", "fixed"}) kinds += table.has(key);
-    if (table.has("levels") + table.has("choices") + (table.has("span") || table.has("plus_minus")) + table.has("fixed") > 1)
+    if (table.has("levels") + table.has("choices") + (table.has("span") || table.has("plus_minus")) +
+            table.has("fixed") >
+        1)
       table.problem("", "more than one of span, levels, choices and fixed", "keep the one that is meant");
     const auto fixed = value_of(table, "fixed");
     if (fixed) {
@@ -184,15 +217,20 @@ void read_parameters(const toml::table& root, Study& study, std::vector<Paramete
       read_span(table, p);
       if (problems.size() == before) read_values(table, p);
     }
-    for (const char* key : {"span", "plus_minus", "nominal", "step", "sizes", "levels", "choices", "fixed", "before"}) table.find(key);
-    if (!fixed) read_scatter(table, p, problems);
-    else table.find("scatter");
+    for (const char* key :
+         {"span", "plus_minus", "nominal", "step", "sizes", "levels", "choices", "fixed", "before"})
+      table.find(key);
+    if (!fixed)
+      read_scatter(table, p, problems);
+    else
+      table.find("scatter");
     if (const auto before = value_of(table, "before")) study.before[p.name] = *before;
     table.finish();
     if (!fixed) varying.push_back(std::move(p));
   }
   if (varying.empty() && problems.empty())
-    report(problems, node, "parameter", "nothing varies: every parameter is fixed", "give one of them a span");
+    report(problems, node, "parameter", "nothing varies: every parameter is fixed",
+           "give one of them a span");
 }
 
 }  // namespace renth

@@ -26,7 +26,8 @@ bool is_identifier(std::string_view name) {
   return std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
 }
 
-void read_parameters(const toml::table& root, Study& study, std::vector<Parameter>& varying, Problems& problems);
+void read_parameters(const toml::table& root, Study& study, std::vector<Parameter>& varying,
+                     Problems& problems);
 void read_solver(const toml::table& root, Study& study, Problems& problems);
 
 namespace {
@@ -39,19 +40,23 @@ void each_table(const toml::table& root, const std::string& key, Problems& probl
   const toml::array* array = node->as_array();
   if (!array) return report(problems, node, key, "must be an array of tables", "write [[" + key + "]]");
   for (const toml::node& item : *array) {
-    if (const toml::table* table = item.as_table()) use(*table);
-    else report(problems, &item, key, "must be a table", "write [[" + key + "]]");
+    if (const toml::table* table = item.as_table())
+      use(*table);
+    else
+      report(problems, &item, key, "must be a table", "write [[" + key + "]]");
   }
 }
 
 /// Makes an expression, turning its error into a problem at the key.
-std::shared_ptr<const Expression> expression(TableReader& table, const std::string& key, const std::string& text,
-                                             std::vector<Symbol> symbols, bool condition) {
+std::shared_ptr<const Expression> expression(TableReader& table, const std::string& key,
+                                             const std::string& text, std::vector<Symbol> symbols,
+                                             bool condition) {
   try {
     auto e = std::make_shared<const Expression>(text, std::move(symbols), key);
     if (e->is_condition() != condition)
-      table.problem(key, condition ? "a number where a condition is needed" : "a condition where a number is needed",
-                    condition ? "compare it: draft <= 2.2 * radius" : "write a formula");
+      table.problem(
+          key, condition ? "a number where a condition is needed" : "a condition where a number is needed",
+          condition ? "compare it: draft <= 2.2 * radius" : "write a formula");
     else
       return e;
   } catch (const Error& e) {
@@ -63,9 +68,11 @@ std::shared_ptr<const Expression> expression(TableReader& table, const std::stri
 std::string new_name(TableReader& table, std::set<std::string>& taken, const char* what) {
   const std::string name = table.text("name").value_or("");
   if (name.empty()) {
-    if (!table.has("name")) table.problem("", fmt::format("a {} without a name", what), "give it  name = \"…\"");
+    if (!table.has("name"))
+      table.problem("", fmt::format("a {} without a name", what), "give it  name = \"…\"");
   } else if (!is_identifier(name)) {
-    table.problem("name", fmt::format("\"{}\" is no identifier", name), "use letters, digits and underscore; put the rest into label");
+    table.problem("name", fmt::format("\"{}\" is no identifier", name),
+                  "use letters, digits and underscore; put the rest into label");
   } else if (!taken.insert(name).second) {
     table.problem("name", fmt::format("the name {} is used twice", name), "rename one");
   }
@@ -79,9 +86,12 @@ void read_axes(const toml::table& root, Study& study, std::set<std::string>& tak
     axis.name = new_name(table, taken, "axis");
     axis.unit = table.text("unit").value_or("");
     axis.points = table.numbers("points").value_or(std::vector<double>{});
-    if (!table.has("points")) table.problem("", "an axis without points", "give it  points = [5, 6, 7]");
-    else if (axis.points.size() < 2 || std::adjacent_find(axis.points.begin(), axis.points.end(), std::greater_equal<>()) != axis.points.end())
-      if (!axis.points.empty()) table.problem("points", "must be at least two, ascending", "sort them, each once");
+    if (!table.has("points"))
+      table.problem("", "an axis without points", "give it  points = [5, 6, 7]");
+    else if (axis.points.size() < 2 || std::adjacent_find(axis.points.begin(), axis.points.end(),
+                                                          std::greater_equal<>()) != axis.points.end())
+      if (!axis.points.empty())
+        table.problem("points", "must be at least two, ascending", "sort them, each once");
     table.finish();
     study.axes.push_back(std::move(axis));
   });
@@ -94,12 +104,14 @@ std::optional<Goal::Aim> aim_of(const std::string& word) {
 }
 
 /// "maximise" | "minimise" | { target = 12.5 } | "none".
-void read_goal(const toml::node& node, const std::string& key, std::optional<Goal::Aim>& goal, double& target, Problems& problems) {
+void read_goal(const toml::node& node, const std::string& key, std::optional<Goal::Aim>& goal, double& target,
+               Problems& problems) {
   if (node.is_string()) {
     const std::string word(node.as_string()->get());
     goal = aim_of(word);
     if (!goal && word != "none")
-      report(problems, &node, key, fmt::format("no goal is called \"{}\"", word), "use maximise, minimise, none or { target = 12.5 }");
+      report(problems, &node, key, fmt::format("no goal is called \"{}\"", word),
+             "use maximise, minimise, none or { target = 12.5 }");
     return;
   }
   if (const toml::table* t = node.as_table()) {
@@ -113,7 +125,8 @@ void read_goal(const toml::node& node, const std::string& key, std::optional<Goa
     table.finish();
     return;
   }
-  report(problems, &node, key, "must be a text or { target = … }", "use maximise, minimise, none or { target = 12.5 }");
+  report(problems, &node, key, "must be a text or { target = … }",
+         "use maximise, minimise, none or { target = 12.5 }");
 }
 
 void read_responses(const toml::table& root, Study& study, std::set<std::string>& taken, Problems& problems,
@@ -124,17 +137,21 @@ void read_responses(const toml::table& root, Study& study, std::set<std::string>
     r.name = new_name(table, taken, "response");
     r.label = table.text("label").value_or("");
     r.unit = table.text("unit").value_or("");
-    if (const toml::node* goal = table.find("goal")) read_goal(*goal, table.path("goal"), r.goal, r.target, problems);
+    if (const toml::node* goal = table.find("goal"))
+      read_goal(*goal, table.path("goal"), r.goal, r.target, problems);
     r.weight = table.number("weight").value_or(1);
-    if (r.weight <= 0) table.problem("weight", "must be above 0", "use goal = \"none\" to leave a response out");
+    if (r.weight <= 0)
+      table.problem("weight", "must be above 0", "use goal = \"none\" to leave a response out");
     if (const toml::node* node = table.find("accept")) {
       if (const toml::table* limits = node->as_table()) {
         TableReader accept(*limits, table.path("accept"), problems);
         r.accept.min = accept.number("min");
         r.accept.max = accept.number("max");
         accept.finish();
-        if (!r.accept.min && !r.accept.max && limits->empty()) table.problem("accept", "neither min nor max", "write { min = 40.0 }");
-        if (r.accept.min && r.accept.max && *r.accept.min >= *r.accept.max) table.problem("accept", "min is not below max", "swap them");
+        if (!r.accept.min && !r.accept.max && limits->empty())
+          table.problem("accept", "neither min nor max", "write { min = 40.0 }");
+        if (r.accept.min && r.accept.max && *r.accept.min >= *r.accept.max)
+          table.problem("accept", "min is not below max", "swap them");
       } else {
         table.problem("accept", "must be a table", "write { min = 40.0 } or { max = … }");
       }
@@ -142,9 +159,12 @@ void read_responses(const toml::table& root, Study& study, std::set<std::string>
     if (const auto along = table.text("along")) {
       for (std::size_t a = 0; a < study.axes.size(); ++a)
         if (study.axes[a].name == *along) r.axis = static_cast<int>(a);
-      if (r.axis < 0) table.problem("along", fmt::format("no axis is called \"{}\"", *along), "add [[axis]] or name one that exists");
+      if (r.axis < 0)
+        table.problem("along", fmt::format("no axis is called \"{}\"", *along),
+                      "add [[axis]] or name one that exists");
       if (r.goal || r.accept.min || r.accept.max)
-        table.problem("", fmt::format("{} is a curve and cannot have a goal or accept limits itself", r.name), "give them to a response derived from it, such as derive = \"max(" + r.name + ")\"");
+        table.problem("", fmt::format("{} is a curve and cannot have a goal or accept limits itself", r.name),
+                      "give them to a response derived from it, such as derive = \"max(" + r.name + ")\"");
     }
     if (table.find("derive")) {
       derived.emplace_back(study.responses.size(), &t);
@@ -155,11 +175,13 @@ void read_responses(const toml::table& root, Study& study, std::set<std::string>
   });
 }
 
-void read_limits(const toml::table& root, const Study& study, std::vector<Limit>& limits, Problems& problems) {
+void read_limits(const toml::table& root, const Study& study, std::vector<Limit>& limits,
+                 Problems& problems) {
   each_table(root, "limit", problems, [&](const toml::table& t) {
     TableReader table(t, "limit", problems);
     const auto keep = table.text("keep");
-    if (!table.has("keep")) table.problem("", "a limit without keep", "write keep = \"draft <= 2.2 * radius\"");
+    if (!table.has("keep"))
+      table.problem("", "a limit without keep", "write keep = \"draft <= 2.2 * radius\"");
     table.finish();
     if (!keep) return;
     const auto e = expression(table, "keep", *keep, study.parameter_symbols(), true);
@@ -186,7 +208,9 @@ void read_scenarios(const toml::table& root, Study& study, Problems& problems) {
         for (const auto& [key, node] : *list) {
           Scenario::Aim aim{std::string(key.str()), std::nullopt, 0};
           const std::string path = table.path("goals." + aim.response);
-          if (study.response(aim.response) < 0) report(problems, &node, path, "no response is called " + aim.response, "name a response of the study");
+          if (study.response(aim.response) < 0)
+            report(problems, &node, path, "no response is called " + aim.response,
+                   "name a response of the study");
           read_goal(node, path, aim.goal, aim.target, problems);
           s.goals.push_back(std::move(aim));
         }
@@ -201,9 +225,13 @@ void read_scenarios(const toml::table& root, Study& study, Problems& problems) {
       if (const toml::table* list = hold->as_table()) {
         for (const auto& [key, node] : *list) {
           const std::string name(key.str());
-          if (node.is_number()) s.hold[name] = *node.value<double>();
-          else if (node.is_string()) s.hold[name] = std::string(node.as_string()->get());
-          else report(problems, &node, table.path("hold." + name), "must be a number or a text", "write { hull = \"steel\" }");
+          if (node.is_number())
+            s.hold[name] = *node.value<double>();
+          else if (node.is_string())
+            s.hold[name] = std::string(node.as_string()->get());
+          else
+            report(problems, &node, table.path("hold." + name), "must be a number or a text",
+                   "write { hull = \"steel\" }");
         }
         try {
           study.point(s.hold, true, "hold");
@@ -222,7 +250,8 @@ void read_scenarios(const toml::table& root, Study& study, Problems& problems) {
 void read_head(const toml::table& root, Study& study, Problems& problems) {
   const toml::node* node = root.get("study");
   if (!node || !node->is_table())
-    return report(problems, node, "study", "there is no [study] table", "begin with [study] and  name = \"…\"");
+    return report(problems, node, "study", "there is no [study] table",
+                  "begin with [study] and  name = \"…\"");
   TableReader table(*node->as_table(), "study", problems);
   study.name = table.text("name").value_or(study.folder.filename().string());
   study.seed = static_cast<Seed>(table.whole("seed", 0).value_or(1));
@@ -238,19 +267,23 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
     root = toml::parse(text, file);
   } catch (const toml::parse_error& e) {
     const auto at = e.source().begin;
-    throw StudyError(file, {{static_cast<int>(at.line), static_cast<int>(at.column), "", "not valid TOML: " + std::string(e.description()), "correct the line"}});
+    throw StudyError(file, {{static_cast<int>(at.line), static_cast<int>(at.column), "",
+                             "not valid TOML: " + std::string(e.description()), "correct the line"}});
   }
   Study study;
   study.folder = folder;
   Problems problems;
   for (const auto& [key, node] : root) {
-    static const std::set<std::string> known = {"study", "parameter", "limit", "axis", "response", "scenario", "solver"};
+    static const std::set<std::string> known = {"study",    "parameter", "limit", "axis",
+                                                "response", "scenario",  "solver"};
     const std::string word(key.str());
     if (known.count(word)) continue;
     std::string near;
     for (const std::string& k : known)
       if (edit_distance(k, word) <= 2) near = k;
-    report(problems, &node, word, "unknown table or key", near.empty() ? "known are study, parameter, limit, axis, response, scenario, solver" : "did you mean " + near + "?");
+    report(problems, &node, word, "unknown table or key",
+           near.empty() ? "known are study, parameter, limit, axis, response, scenario, solver"
+                        : "did you mean " + near + "?");
   }
   read_head(root, study, problems);
   std::vector<Parameter> varying;
@@ -271,7 +304,8 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
       // Of derived responses only those that stand before it, so that nothing goes round in a circle.
       for (const auto& later : derived)
         if (later.first >= index) symbols[first + later.first].name.clear();
-      if (const auto text_of = reader.text("derive")) study.responses[index].derive = expression(reader, "derive", *text_of, symbols, false);
+      if (const auto text_of = reader.text("derive"))
+        study.responses[index].derive = expression(reader, "derive", *text_of, symbols, false);
     }
     std::vector<Limit> limits;
     read_limits(root, study, limits, problems);
@@ -287,7 +321,8 @@ Study read_study(const std::filesystem::path& folder) {
   const std::filesystem::path file = folder / "study.toml";
   std::ifstream in(file, std::ios::binary);
   if (!in)
-    throw Error("there is no study here", file.string(), "go to a study's folder, name one with -s DIR, or make one with renth init DIR");
+    throw Error("there is no study here", file.string(),
+                "go to a study's folder, name one with -s DIR, or make one with renth init DIR");
   std::ostringstream text;
   text << in.rdbuf();
   return parse_study(text.str(), folder);

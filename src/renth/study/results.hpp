@@ -7,8 +7,8 @@
 #include <renth/selection/choose.hpp>
 #include <renth/sensitivity/rank.hpp>
 #include <renth/study/store.hpp>
-#include <renth/surrogate/polynomial.hpp>
 #include <renth/study/study.hpp>
+#include <renth/surrogate/polynomial.hpp>
 #include <string>
 #include <vector>
 
@@ -49,7 +49,7 @@ struct ModelResult {
   Judgement judgement;
   Quality quality;
   std::vector<Tried> tried;
-  std::vector<Coefficient> coefficients;            ///< of a polynomial
+  std::vector<Coefficient> coefficients;  ///< of a polynomial
   std::optional<NaturalPolynomial> natural;
   double sigma2 = 0;
 };
@@ -113,8 +113,8 @@ struct ExtremesResult {
 
 struct SeekOutcome {
   SeekResult result;
-  std::vector<int> goal_response;          ///< response of each goal
-  std::vector<PredictedPoint> predicted;   ///< one a proposal
+  std::vector<int> goal_response;                   ///< response of each goal
+  std::vector<PredictedPoint> predicted;            ///< one a proposal
   std::vector<std::map<std::string, bool>> within;  ///< a proposal: response within its hard limits
   Notes notes;
 };

@@ -62,8 +62,10 @@ json to_json(const Settings& settings) {
 Settings settings_from_json(const json& document) {
   Settings out;
   for (const auto& [key, value] : document.items()) {
-    if (value.is_string()) out[key] = value.get<std::string>();
-    else out[key] = value.get<double>();
+    if (value.is_string())
+      out[key] = value.get<std::string>();
+    else
+      out[key] = value.get<double>();
   }
   return out;
 }
@@ -84,7 +86,8 @@ void Store::migrate() {
     return query.integer(0);
   };
   if (version() > schema_version)
-    throw Error("the store was made by a newer renth", "study.db", "use that version or a newer one", ErrorKind::machine);
+    throw Error("the store was made by a newer renth", "study.db", "use that version or a newer one",
+                ErrorKind::machine);
   if (version() == schema_version) return;
   db_.transaction([&] {
     if (version() == schema_version) return;  // another process was faster
@@ -120,18 +123,31 @@ std::optional<Batch> Store::batch(const std::string& wanted) {
 std::vector<std::int64_t> Store::add_batch(const Batch& b, const std::vector<Run>& runs) {
   std::vector<std::int64_t> ids;
   db_.transaction([&] {
-    if (batch(b.name)) throw Error(fmt::format("there is a batch {} already", b.name), "--batch " + b.name, "choose another name, or discard it");
+    if (batch(b.name))
+      throw Error(fmt::format("there is a batch {} already", b.name), "--batch " + b.name,
+                  "choose another name, or discard it");
     db_.prepare("INSERT INTO batch (name, use, method, options, seed, next) VALUES (?, ?, ?, ?, ?, ?)")
-        .bind(b.name).bind(b.use).bind(b.method).bind(json(b.options).dump())
-        .bind(static_cast<std::int64_t>(b.seed)).bind(static_cast<std::int64_t>(b.next)).run();
+        .bind(b.name)
+        .bind(b.use)
+        .bind(b.method)
+        .bind(json(b.options).dump())
+        .bind(static_cast<std::int64_t>(b.seed))
+        .bind(static_cast<std::int64_t>(b.next))
+        .run();
     for (const Run& run : runs) ids.push_back(add_run(b.name, run));
   });
   return ids;
 }
 
 std::int64_t Store::add_run(const std::string& b, const Run& run) {
-  db_.prepare("INSERT INTO run (batch, origin, block, settings) VALUES ((SELECT id FROM batch WHERE name = ?), ?, ?, ?)")
-      .bind(b).bind(run.origin).bind(run.block).bind(to_json(run.settings).dump()).run();
+  db_.prepare(
+         "INSERT INTO run (batch, origin, block, settings) VALUES ((SELECT id FROM batch WHERE name = ?), ?, "
+         "?, ?)")
+      .bind(b)
+      .bind(run.origin)
+      .bind(run.block)
+      .bind(to_json(run.settings).dump())
+      .run();
   return db_.last_id();
 }
 
@@ -144,8 +160,12 @@ int Store::discard(const std::string& wanted) {
     query.bind(b->id).step();
     count = static_cast<int>(query.integer(0));
     db_.prepare("DELETE FROM run WHERE batch = ? AND status = 0").bind(b->id).run();
-    db_.prepare("DELETE FROM batch WHERE id = ? AND NOT EXISTS (SELECT 1 FROM run WHERE batch = batch.id AND run.batch = ?)")
-        .bind(b->id).bind(b->id).run();
+    db_.prepare(
+           "DELETE FROM batch WHERE id = ? AND NOT EXISTS (SELECT 1 FROM run WHERE batch = batch.id AND "
+           "run.batch = ?)")
+        .bind(b->id)
+        .bind(b->id)
+        .run();
   });
   return count;
 }
@@ -182,7 +202,8 @@ std::vector<Run> Store::read_runs(Statement& query) {
 
 namespace {
 constexpr const char* run_columns =
-    "SELECT run.id, batch.name, batch.use, origin, block, settings, status, message, seconds, attempts, set_aside "
+    "SELECT run.id, batch.name, batch.use, origin, block, settings, status, message, seconds, attempts, "
+    "set_aside "
     "FROM run JOIN batch ON batch.id = run.batch ";
 }
 
@@ -197,9 +218,17 @@ std::vector<Run> Store::runs_of(const std::string& wanted) {
   return read_runs(query);
 }
 
-void Store::set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds, int attempts) {
-  db_.prepare("UPDATE run SET status = ?, message = ?, seconds = ?, attempts = ?, changed = CURRENT_TIMESTAMP WHERE id = ?")
-      .bind(static_cast<int>(status)).bind(message).bind(seconds).bind(attempts).bind(run).run();
+void Store::set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds,
+                       int attempts) {
+  db_.prepare(
+         "UPDATE run SET status = ?, message = ?, seconds = ?, attempts = ?, changed = CURRENT_TIMESTAMP "
+         "WHERE id = ?")
+      .bind(static_cast<int>(status))
+      .bind(message)
+      .bind(seconds)
+      .bind(attempts)
+      .bind(run)
+      .run();
 }
 
 void Store::set_settings(std::int64_t run, const Settings& settings) {
@@ -209,14 +238,21 @@ void Store::set_settings(std::int64_t run, const Settings& settings) {
 void Store::set_outputs(std::int64_t run, const Outputs& outputs) {
   for (const auto& [response, output] : outputs)
     db_.prepare("INSERT OR REPLACE INTO output (run, response, value) VALUES (?, ?, ?)")
-        .bind(run).bind(response).bind(output_to_text(output)).run();
+        .bind(run)
+        .bind(response)
+        .bind(output_to_text(output))
+        .run();
 }
 
 void Store::set_aside(std::int64_t run, const std::string& response, const std::optional<std::string>& why) {
   if (response.empty()) {
     db_.prepare("UPDATE run SET set_aside = ? WHERE id = ?").bind_optional(why).bind(run).run();
   } else if (why) {
-    db_.prepare("INSERT OR REPLACE INTO output_set_aside (run, response, why) VALUES (?, ?, ?)").bind(run).bind(response).bind(*why).run();
+    db_.prepare("INSERT OR REPLACE INTO output_set_aside (run, response, why) VALUES (?, ?, ?)")
+        .bind(run)
+        .bind(response)
+        .bind(*why)
+        .run();
   } else {
     db_.prepare("DELETE FROM output_set_aside WHERE run = ? AND response = ?").bind(run).bind(response).run();
   }

@@ -40,8 +40,8 @@ struct Run {
   RunStatus status = RunStatus::planned;
   Settings settings;
   Outputs responses;
-  std::optional<std::string> set_aside;                 ///< reason, if set aside altogether
-  std::map<std::string, std::string> response_set_aside; ///< reason, for one response
+  std::optional<std::string> set_aside;                   ///< reason, if set aside altogether
+  std::map<std::string, std::string> response_set_aside;  ///< reason, for one response
   std::string message;
   double seconds = 0;
   int attempts = 0;
@@ -56,7 +56,7 @@ struct StoredSurrogate {
   std::string why;
   std::shared_ptr<const Surrogate> surrogate;
   CrossValidation cv;
-  std::vector<std::int64_t> runs;       ///< ids, in the order of the rows
+  std::vector<std::int64_t> runs;  ///< ids, in the order of the rows
 };
 
 /// A setting that `seek` proposed.
@@ -87,7 +87,8 @@ class Store {
   std::vector<Run> runs();
   std::vector<Run> runs_of(const std::string& batch);
   std::int64_t add_run(const std::string& batch, const Run& run);
-  void set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds, int attempts);
+  void set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds,
+                  int attempts);
   void set_settings(std::int64_t run, const Settings& settings);
   void set_outputs(std::int64_t run, const Outputs& outputs);
   void set_aside(std::int64_t run, const std::string& response, const std::optional<std::string>& why);

@@ -10,27 +10,50 @@ void Store::save(const StoredSurrogate& s) {
   ArchiveWriter predicted;
   predicted.matrix(s.cv.predicted);
   db_.transaction([&] {
-    db_.prepare("INSERT INTO surrogate (response, kind, options, data_hash, study_hash, tried, why, archive_kind, version, bytes, "
-                "runs, folds, predicted) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
-        .bind(s.response).bind(s.kind).bind(s.options).bind(static_cast<std::int64_t>(s.data_hash))
-        .bind(static_cast<std::int64_t>(s.study_hash)).bind(s.tried.dump()).bind(s.why).bind(whole.kind)
-        .bind(whole.version).bind_bytes(whole.bytes).bind(json(s.runs).dump()).bind(json(s.cv.folds.of_run).dump())
-        .bind_bytes(predicted.take()).run();
+    db_.prepare(
+           "INSERT INTO surrogate (response, kind, options, data_hash, study_hash, tried, why, archive_kind, "
+           "version, bytes, "
+           "runs, folds, predicted) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
+        .bind(s.response)
+        .bind(s.kind)
+        .bind(s.options)
+        .bind(static_cast<std::int64_t>(s.data_hash))
+        .bind(static_cast<std::int64_t>(s.study_hash))
+        .bind(s.tried.dump())
+        .bind(s.why)
+        .bind(whole.kind)
+        .bind(whole.version)
+        .bind_bytes(whole.bytes)
+        .bind(json(s.runs).dump())
+        .bind(json(s.cv.folds.of_run).dump())
+        .bind_bytes(predicted.take())
+        .run();
     const std::int64_t id = db_.last_id();
     for (std::size_t f = 0; f < s.cv.models.size(); ++f) {
       const Archive part = s.cv.models[f]->save();
-      db_.prepare("INSERT INTO fold_model (surrogate, fold, archive_kind, version, bytes) VALUES (?, ?, ?, ?, ?)")
-          .bind(id).bind(static_cast<std::int64_t>(f)).bind(part.kind).bind(part.version).bind_bytes(part.bytes).run();
+      db_.prepare(
+             "INSERT INTO fold_model (surrogate, fold, archive_kind, version, bytes) VALUES (?, ?, ?, ?, ?)")
+          .bind(id)
+          .bind(static_cast<std::int64_t>(f))
+          .bind(part.kind)
+          .bind(part.version)
+          .bind_bytes(part.bytes)
+          .run();
     }
     // Of what came before only the latest is ever asked for again; fold models are the bulk.
-    db_.prepare("DELETE FROM fold_model WHERE surrogate IN (SELECT id FROM surrogate WHERE response = ? AND id <> ?)")
-        .bind(s.response).bind(id).run();
+    db_.prepare(
+           "DELETE FROM fold_model WHERE surrogate IN (SELECT id FROM surrogate WHERE response = ? AND id <> "
+           "?)")
+        .bind(s.response)
+        .bind(id)
+        .run();
   });
 }
 
 std::optional<StoredSurrogate> Store::current(const std::string& response) {
   Statement query = db_.prepare(
-      "SELECT id, kind, options, data_hash, study_hash, tried, why, archive_kind, version, bytes, runs, folds, predicted "
+      "SELECT id, kind, options, data_hash, study_hash, tried, why, archive_kind, version, bytes, runs, "
+      "folds, predicted "
       "FROM surrogate WHERE response = ? ORDER BY id DESC LIMIT 1");
   query.bind(response);
   if (!query.step()) return std::nullopt;
@@ -48,7 +71,8 @@ std::optional<StoredSurrogate> Store::current(const std::string& response) {
   s.cv.folds.of_run = json::parse(query.text(11)).get<std::vector<int>>();
   const std::string predicted = query.text(12);
   s.cv.predicted = ArchiveReader(predicted).matrix();
-  Statement folds = db_.prepare("SELECT archive_kind, version, bytes FROM fold_model WHERE surrogate = ? ORDER BY fold");
+  Statement folds =
+      db_.prepare("SELECT archive_kind, version, bytes FROM fold_model WHERE surrogate = ? ORDER BY fold");
   folds.bind(s.id);
   while (folds.step())
     s.cv.models.push_back(load_surrogate({folds.text(0), static_cast<int>(folds.integer(1)), folds.text(2)}));
@@ -61,14 +85,20 @@ void Store::save_proposals(const std::vector<StoredProposal>& proposals, const j
     db_.prepare("INSERT INTO seek (document) VALUES (?)").bind(document.dump()).run();
     const std::int64_t id = db_.last_id();
     for (const StoredProposal& p : proposals)
-      db_.prepare("INSERT INTO proposal (seek, rank, settings) VALUES (?, ?, ?)").bind(id).bind(p.rank).bind(to_json(p.settings).dump()).run();
+      db_.prepare("INSERT INTO proposal (seek, rank, settings) VALUES (?, ?, ?)")
+          .bind(id)
+          .bind(p.rank)
+          .bind(to_json(p.settings).dump())
+          .run();
   });
 }
 
 std::vector<StoredProposal> Store::proposals() {
   std::vector<StoredProposal> out;
-  Statement query = db_.prepare("SELECT rank, settings FROM proposal WHERE seek = (SELECT max(id) FROM seek) ORDER BY rank");
-  while (query.step()) out.push_back({static_cast<int>(query.integer(0)), settings_from_json(json::parse(query.text(1)))});
+  Statement query = db_.prepare(
+      "SELECT rank, settings FROM proposal WHERE seek = (SELECT max(id) FROM seek) ORDER BY rank");
+  while (query.step())
+    out.push_back({static_cast<int>(query.integer(0)), settings_from_json(json::parse(query.text(1)))});
   return out;
 }
 

@@ -8,18 +8,20 @@
 namespace renth {
 
 StudyError::StudyError(std::string file, std::vector<Problem> problems)
-    : Error(fmt::format("{} problem{} in the study file", problems.size(), problems.size() == 1 ? "" : "s"), file,
-            problems.empty() ? "" : problems.front().text),
+    : Error(fmt::format("{} problem{} in the study file", problems.size(), problems.size() == 1 ? "" : "s"),
+            file, problems.empty() ? "" : problems.front().text),
       file_(std::move(file)),
       problems_(std::move(problems)) {
-  std::stable_sort(problems_.begin(), problems_.end(), [](const Problem& a, const Problem& b) { return a.line < b.line; });
+  std::stable_sort(problems_.begin(), problems_.end(),
+                   [](const Problem& a, const Problem& b) { return a.line < b.line; });
 }
 
 std::vector<std::string> StudyError::lines() const {
   std::vector<std::string> out;
   for (const Problem& p : problems_) {
     const std::string at = p.line > 0 ? fmt::format(":{}:{}", p.line, p.column) : "";
-    out.push_back(fmt::format("{}: {}{}{}{}: {}", p.text, file_, at, p.key.empty() ? "" : " ", p.key, p.remedy));
+    out.push_back(
+        fmt::format("{}: {}{}{}{}: {}", p.text, file_, at, p.key.empty() ? "" : " ", p.key, p.remedy));
   }
   return out;
 }
@@ -66,7 +68,8 @@ std::vector<double> Study::fixed_numbers() const {
 Eigen::VectorXd Study::point(const Settings& settings, bool fill, const std::string& place) const {
   Eigen::VectorXd out = space.nominal();
   for (const auto& [key, value] : settings)
-    if (!space.find(key) && std::none_of(fixed.begin(), fixed.end(), [&, k = key](const auto& f) { return f.name == k; })) {
+    if (!space.find(key) &&
+        std::none_of(fixed.begin(), fixed.end(), [&, k = key](const auto& f) { return f.name == k; })) {
       std::string known;
       for (const Parameter& p : space.parameters()) known += (known.empty() ? "" : ", ") + p.name;
       throw Error("no parameter is called " + key, place, "use " + known);
@@ -74,11 +77,14 @@ Eigen::VectorXd Study::point(const Settings& settings, bool fill, const std::str
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     const Parameter& p = space[j];
     const Value* value = nullptr;
-    if (const auto it = settings.find(p.name); it != settings.end()) value = &it->second;
-    else if (const auto old = before.find(p.name); old != before.end() && !fill) value = &old->second;
+    if (const auto it = settings.find(p.name); it != settings.end())
+      value = &it->second;
+    else if (const auto old = before.find(p.name); old != before.end() && !fill)
+      value = &old->second;
     if (!value) {
       if (fill) continue;
-      throw Error("there is no value for " + p.name, place, fmt::format("give {0}, or say what it was: before = … in [[parameter]] {0}", p.name));
+      throw Error("there is no value for " + p.name, place,
+                  fmt::format("give {0}, or say what it was: before = … in [[parameter]] {0}", p.name));
     }
     if (p.is_choice()) {
       const auto* text = std::get_if<std::string>(value);
@@ -93,10 +99,15 @@ Eigen::VectorXd Study::point(const Settings& settings, bool fill, const std::str
     } else {
       const auto* number = std::get_if<double>(value);
       if (!number || !std::isfinite(*number))
-        throw Error(fmt::format("{} is no number for {}", number ? "not finite, it" : "\"" + std::get<std::string>(*value) + "\"", p.name), place, "give a number");
+        throw Error(
+            fmt::format("{} is no number for {}",
+                        number ? "not finite, it" : "\"" + std::get<std::string>(*value) + "\"", p.name),
+            place, "give a number");
       out[j] = *number;
-      if (p.kind == Parameter::Kind::levels && std::find(p.values.begin(), p.values.end(), *number) == p.values.end())
-        throw Error(fmt::format("{} has no level {}", p.name, *number), place, fmt::format("its levels are {}", fmt::join(p.values, ", ")));
+      if (p.kind == Parameter::Kind::levels &&
+          std::find(p.values.begin(), p.values.end(), *number) == p.values.end())
+        throw Error(fmt::format("{} has no level {}", p.name, *number), place,
+                    fmt::format("its levels are {}", fmt::join(p.values, ", ")));
     }
   }
   return out;
@@ -106,8 +117,10 @@ Settings Study::settings(const Eigen::VectorXd& at) const {
   Settings out;
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     const Parameter& p = space[j];
-    if (p.is_choice()) out[p.name] = p.choices[static_cast<std::size_t>(at[j])];
-    else out[p.name] = at[j];
+    if (p.is_choice())
+      out[p.name] = p.choices[static_cast<std::size_t>(at[j])];
+    else
+      out[p.name] = at[j];
   }
   for (const FixedParameter& f : fixed) out[f.name] = f.value;
   return out;

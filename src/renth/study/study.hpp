@@ -55,10 +55,10 @@ struct Accept {
 
 struct Response {
   std::string name, label, unit;
-  std::optional<Goal::Aim> goal;   ///< none: no goal
+  std::optional<Goal::Aim> goal;  ///< none: no goal
   double target = 0, weight = 1;
   Accept accept;
-  int axis = -1;                   ///< index into Study::axes; −1: a single number
+  int axis = -1;                             ///< index into Study::axes; −1: a single number
   std::shared_ptr<const Expression> derive;  ///< over Study::symbols()
   const std::string& title() const { return label.empty() ? name : label; }
 };
@@ -79,13 +79,13 @@ struct Scenario {
 struct SolverSpec {
   enum class Kind { process, formula, manual, slurm } kind = Kind::manual;
   std::vector<std::string> command;
-  std::string input;                                 ///< template file; empty: JSON
+  std::string input;  ///< template file; empty: JSON
   enum class Output { json, csv, pattern } output = Output::json;
-  std::map<std::string, std::string> patterns;       ///< a regular expression a response
+  std::map<std::string, std::string> patterns;                        ///< a regular expression a response
   std::map<std::string, std::shared_ptr<const Expression>> formulas;  ///< over parameters
-  int per = -1;                                      ///< axis of "one call an axis point"
+  int per = -1;                                                       ///< axis of "one call an axis point"
   bool repeatable = true;
-  double timeout = 0;                                ///< seconds; 0: none
+  double timeout = 0;  ///< seconds; 0: none
   int retries = 0, jobs = 1;
 };
 
@@ -94,10 +94,10 @@ struct Study {
   std::filesystem::path folder;
   std::string name;
   Seed seed = 1;
-  Space space;                             ///< what varies, with the limits
+  Space space;  ///< what varies, with the limits
   std::vector<FixedParameter> fixed;
-  std::vector<std::string> order;          ///< all parameter names as in the file
-  std::map<std::string, Value> before;     ///< of parameters added later: their value in older runs
+  std::vector<std::string> order;       ///< all parameter names as in the file
+  std::map<std::string, Value> before;  ///< of parameters added later: their value in older runs
   std::vector<Axis> axes;
   std::vector<Response> responses;
   std::vector<Scenario> scenarios;

@@ -39,7 +39,8 @@ TableFile parse_table(std::string text, const std::string& file) {
   const std::string first = text.substr(0, text.find('\n'));
   char separator = ',';
   for (const char c : {';', '\t'})
-    if (std::count(first.begin(), first.end(), c) > std::count(first.begin(), first.end(), separator)) separator = c;
+    if (std::count(first.begin(), first.end(), c) > std::count(first.begin(), first.end(), separator))
+      separator = c;
 
   csv_parser parser;
   csv_init(&parser, CSV_APPEND_NULL);
@@ -47,11 +48,13 @@ TableFile parse_table(std::string text, const std::string& file) {
   csv_set_delim(&parser, static_cast<unsigned char>(separator));
   Collector all;
   const auto on_cell = [](void* bytes, size_t length, void* data) {
-    static_cast<Collector*>(data)->cells.push_back(trim(std::string(static_cast<const char*>(bytes), length)));
+    static_cast<Collector*>(data)->cells.push_back(
+        trim(std::string(static_cast<const char*>(bytes), length)));
   };
   const auto on_row = [](int, void* data) {
     auto& c = *static_cast<Collector*>(data);
-    if (std::any_of(c.cells.begin(), c.cells.end(), [](const std::string& s) { return !s.empty(); })) c.rows.push_back({c.line, c.cells});
+    if (std::any_of(c.cells.begin(), c.cells.end(), [](const std::string& s) { return !s.empty(); }))
+      c.rows.push_back({c.line, c.cells});
     c.cells.clear();
   };
   // A line at a time, so that every row knows where it stands.
@@ -71,13 +74,18 @@ TableFile parse_table(std::string text, const std::string& file) {
   out.header = all.rows.front().cells;
   std::set<std::string> seen;
   for (const std::string& name : out.header) {
-    if (name.empty()) throw Error("a column has no name", fmt::format("{}:{}", file, all.rows.front().line), "name it in the header");
-    if (!seen.insert(name).second) throw Error(fmt::format("two columns are called {}", name), fmt::format("{}:{}", file, all.rows.front().line), "rename one");
+    if (name.empty())
+      throw Error("a column has no name", fmt::format("{}:{}", file, all.rows.front().line),
+                  "name it in the header");
+    if (!seen.insert(name).second)
+      throw Error(fmt::format("two columns are called {}", name),
+                  fmt::format("{}:{}", file, all.rows.front().line), "rename one");
   }
   for (std::size_t i = 1; i < all.rows.size(); ++i) {
     TableFile::Row& row = all.rows[i];
     if (row.cells.size() != out.header.size())
-      throw Error(fmt::format("the row has {} cells and the header {}", row.cells.size(), out.header.size()), fmt::format("{}:{}", file, row.line), "check the separators");
+      throw Error(fmt::format("the row has {} cells and the header {}", row.cells.size(), out.header.size()),
+                  fmt::format("{}:{}", file, row.line), "check the separators");
     if (separator == ';')
       for (std::string& cell : row.cells)
         if (!cell_number(cell) && std::count(cell.begin(), cell.end(), ',') == 1) {

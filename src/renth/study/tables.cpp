@@ -12,7 +12,9 @@ std::string notes_of(const Notes& notes) {
   for (const Note& n : notes) out += "note: " + n.text + "\n";
   return out;
 }
-std::string with_unit(const std::string& name, const std::string& unit) { return unit.empty() ? name : name + " [" + unit + "]"; }
+std::string with_unit(const std::string& name, const std::string& unit) {
+  return unit.empty() ? name : name + " [" + unit + "]";
+}
 
 std::vector<std::string> parameter_headers(const Study& study) {
   std::vector<std::string> out;
@@ -28,13 +30,19 @@ void add_point(TextTable& table, const Study& study, const Eigen::VectorXd& poin
 std::string interval(double low, double high) {
   return std::isfinite(low) ? fmt::format("{} … {}", pretty(low), pretty(high)) : "undefined";
 }
-const Response& response_of(const Study& study, const std::string& name) { return study.responses[study.response(name)]; }
+const Response& response_of(const Study& study, const std::string& name) {
+  return study.responses[study.response(name)];
+}
 
 }  // namespace
 
 std::string to_table(const Study& study, const PlanResult& r) {
-  std::string out = fmt::format("{} {} runs in batch {} by {}, for {}.\n", r.stored ? "Planned" : "Would plan", r.plan.size(), r.batch.name, r.batch.method,
-                                r.batch.use == "fit" ? "fitting" : r.batch.use == "check" ? "checking" : "confirming");
+  std::string out =
+      fmt::format("{} {} runs in batch {} by {}, for {}.\n", r.stored ? "Planned" : "Would plan",
+                  r.plan.size(), r.batch.name, r.batch.method,
+                  r.batch.use == "fit"     ? "fitting"
+                  : r.batch.use == "check" ? "checking"
+                                           : "confirming");
   if (!r.why.empty()) out += "Why: " + r.why + ".\n";
   std::vector<std::string> header = {"run", "origin"};
   for (const std::string& h : parameter_headers(study)) header.push_back(h);
@@ -46,12 +54,21 @@ std::string to_table(const Study& study, const PlanResult& r) {
     table.end_row();
   }
   out += "\n" + table.str();
-  if (r.plan.size() > most) out += fmt::format("  … and {} more: renth runs --where \"batch == '{}'\"\n", r.plan.size() - most, r.batch.name);
-  out += fmt::format("\nIn the unit cube the two nearest runs are {} apart, a run {} from its nearest on average; the largest correlation of two columns is {}.\n",
-                     pretty(r.evenness.min_distance, 3), pretty(r.evenness.mean_distance, 3), pretty(r.evenness.max_abs_correlation, 2));
+  if (r.plan.size() > most)
+    out += fmt::format("  … and {} more: renth runs --where \"batch == '{}'\"\n", r.plan.size() - most,
+                       r.batch.name);
+  out += fmt::format(
+      "\nIn the unit cube the two nearest runs are {} apart, a run {} from its nearest on average; the "
+      "largest correlation of two columns is {}.\n",
+      pretty(r.evenness.min_distance, 3), pretty(r.evenness.mean_distance, 3),
+      pretty(r.evenness.max_abs_correlation, 2));
   out += notes_of(r.notes);
-  if (r.stored) out += study.solver.kind == SolverSpec::Kind::manual ? "next: renth runs --export FILE, fill in the responses, renth import FILE\n" : "next: renth run\n";
-  else out += "Nothing was stored: leave --dry-run out to keep it.\n";
+  if (r.stored)
+    out += study.solver.kind == SolverSpec::Kind::manual
+               ? "next: renth runs --export FILE, fill in the responses, renth import FILE\n"
+               : "next: renth run\n";
+  else
+    out += "Nothing was stored: leave --dry-run out to keep it.\n";
   return out;
 }
 
@@ -69,30 +86,43 @@ std::string to_table(const Study& study, const RunsResult& r) {
     table.text(std::to_string(run.id)).text(run.batch).text(std::string(name(run.status)));
     for (const Parameter& p : study.space.parameters()) {
       const auto found = run.settings.find(p.name);
-      if (found == run.settings.end()) table.text("–");
-      else if (const auto* number = std::get_if<double>(&found->second)) table.number(*number, 5);
-      else table.text(std::get<std::string>(found->second));
+      if (found == run.settings.end())
+        table.text("–");
+      else if (const auto* number = std::get_if<double>(&found->second))
+        table.number(*number, 5);
+      else
+        table.text(std::get<std::string>(found->second));
     }
     for (const Response* x : shown) {
       const auto found = run.responses.find(x->name);
-      table.number(found == run.responses.end() || found->second.values.empty() ? NAN : found->second.values[0]);
+      table.number(found == run.responses.end() || found->second.values.empty() ? NAN
+                                                                                : found->second.values[0]);
     }
     std::string remark = run.set_aside ? "set aside: " + *run.set_aside : "";
-    for (const auto& [response, why] : run.response_set_aside) remark += (remark.empty() ? "" : "; ") + response + " set aside: " + why;
+    for (const auto& [response, why] : run.response_set_aside)
+      remark += (remark.empty() ? "" : "; ") + response + " set aside: " + why;
     if (!run.message.empty()) remark += (remark.empty() ? "" : "; ") + run.message;
     table.text(remark.size() > 90 ? remark.substr(0, 87) + "…" : remark).end_row();
   }
-  return table.str() + fmt::format("\n{} runs: {} done, {} failed, {} planned, {} running.\n", r.runs.size(), counts[2], counts[3], counts[0], counts[1]) + notes_of(r.notes);
+  return table.str() +
+         fmt::format("\n{} runs: {} done, {} failed, {} planned, {} running.\n", r.runs.size(), counts[2],
+                     counts[3], counts[0], counts[1]) +
+         notes_of(r.notes);
 }
 
 std::string to_table(const Study&, const RunSummary& r) {
   std::string out = fmt::format("{} runs done, {} failed, {} left to run.\n", r.done, r.failed, r.left);
-  if (r.copied > 0) out += fmt::format("{} of them took the result of a run with the same settings.\n", r.copied);
-  for (std::size_t i = 0; i < r.failures.size() && i < 8; ++i) out += fmt::format("  run {} failed: {}\n", r.failures[i].first, r.failures[i].second);
-  if (r.failures.size() > 8) out += fmt::format("  … and {} more: renth runs --where \"status == 'failed'\"\n", r.failures.size() - 8);
+  if (r.copied > 0)
+    out += fmt::format("{} of them took the result of a run with the same settings.\n", r.copied);
+  for (std::size_t i = 0; i < r.failures.size() && i < 8; ++i)
+    out += fmt::format("  run {} failed: {}\n", r.failures[i].first, r.failures[i].second);
+  if (r.failures.size() > 8)
+    out += fmt::format("  … and {} more: renth runs --where \"status == 'failed'\"\n", r.failures.size() - 8);
   out += notes_of(r.notes);
-  if (r.stopped) out += "Stopped: nothing is lost. next: renth run, to go on\n";
-  else if (r.left == 0) out += "next: renth fit\n";
+  if (r.stopped)
+    out += "Stopped: nothing is lost. next: renth run, to go on\n";
+  else if (r.left == 0)
+    out += "next: renth fit\n";
   return out;
 }
 
@@ -100,19 +130,34 @@ namespace {
 
 std::string sentence(const ModelResult& m, const Study& study) {
   const Response& r = response_of(study, m.response);
-  return fmt::format("{}: {}. {} on {} runs, typically {} {}off (cross-validated RMSE).\n", r.title(), name(m.judgement.verdict), m.kind, m.runs, pretty(m.quality.rmse_cv, 3), r.unit.empty() ? "" : r.unit + " ");
+  return fmt::format("{}: {}. {} on {} runs, typically {} {}off (cross-validated RMSE).\n", r.title(),
+                     name(m.judgement.verdict), m.kind, m.runs, pretty(m.quality.rmse_cv, 3),
+                     r.unit.empty() ? "" : r.unit + " ");
 }
 
 std::string terms_of(const ModelResult& m, const Study& study) {
   TextTable table({"term", "coefficient", "std error", "t", "p", "low", "high", "VIF"});
-  for (const Coefficient& c : m.coefficients)
-    { table.text(name(study.space, c.term)).number(c.value, 6).number(c.std_error).number(c.t).text(std::isnan(c.p) ? "–" : c.p < 1e-4 ? "< 0.0001" : fmt::format("{:.4f}", c.p)).number(c.low, 5).number(c.high, 5).number(c.vif, 3).end_row(); }
-  std::string out = "\nIn coded units (−1 … +1):\n" + table.str() + "\nIn real units:\n  " + m.response + " =";
+  for (const Coefficient& c : m.coefficients) {
+    table.text(name(study.space, c.term))
+        .number(c.value, 6)
+        .number(c.std_error)
+        .number(c.t)
+        .text(std::isnan(c.p) ? "–"
+              : c.p < 1e-4    ? "< 0.0001"
+                              : fmt::format("{:.4f}", c.p))
+        .number(c.low, 5)
+        .number(c.high, 5)
+        .number(c.vif, 3)
+        .end_row();
+  }
+  std::string out =
+      "\nIn coded units (−1 … +1):\n" + table.str() + "\nIn real units:\n  " + m.response + " =";
   std::size_t column = 0;
   for (std::size_t t = 0; t < m.natural->terms.size(); ++t) {
     const double c = m.natural->coefficients[Eigen::Index(t)];
     const std::string term = name(study.space, m.natural->terms[t]);
-    const std::string piece = fmt::format(" {}{}{}", t ? (c < 0 ? "- " : "+ ") : (c < 0 ? "-" : ""), fmt::format("{:.8g}", std::abs(c)), term == "1" ? "" : "*" + term);
+    const std::string piece = fmt::format(" {}{}{}", t ? (c < 0 ? "- " : "+ ") : (c < 0 ? "-" : ""),
+                                          fmt::format("{:.8g}", std::abs(c)), term == "1" ? "" : "*" + term);
     if (column + piece.size() > 90) out += "\n     ", column = 0;
     out += piece;
     column += piece.size();
@@ -125,12 +170,24 @@ std::string terms_of(const ModelResult& m, const Study& study) {
 std::string to_table(const Study& study, const FitResult& r) {
   std::string out;
   for (const ModelResult& m : r.models) out += sentence(m, study);
-  TextTable table({"response", "kind", "Q²", "RMSE cv", "R²", "adjusted", "predicted", "check R²", "verdict", "tried (Q²)"});
+  TextTable table({"response", "kind", "Q²", "RMSE cv", "R²", "adjusted", "predicted", "check R²", "verdict",
+                   "tried (Q²)"});
   for (const ModelResult& m : r.models) {
     std::string tried;
-    for (const Tried& t : m.tried) tried += fmt::format("{}{} {}", tried.empty() ? "" : ", ", t.kind, std::isfinite(t.q2) ? fmt::format("{:.4f}", t.q2) : "not possible");
-    table.text(with_unit(m.response, response_of(study, m.response).unit)).text(m.kind).number(m.quality.q2).text(pretty(m.quality.rmse_cv)).number(m.quality.r2).number(m.quality.r2_adjusted).number(m.quality.r2_predicted)
-        .number(m.quality.check ? m.quality.check->r2 : NAN).text(std::string(name(m.judgement.verdict))).text(tried).end_row();
+    for (const Tried& t : m.tried)
+      tried += fmt::format("{}{} {}", tried.empty() ? "" : ", ", t.kind,
+                           std::isfinite(t.q2) ? fmt::format("{:.4f}", t.q2) : "not possible");
+    table.text(with_unit(m.response, response_of(study, m.response).unit))
+        .text(m.kind)
+        .number(m.quality.q2)
+        .text(pretty(m.quality.rmse_cv))
+        .number(m.quality.r2)
+        .number(m.quality.r2_adjusted)
+        .number(m.quality.r2_predicted)
+        .number(m.quality.check ? m.quality.check->r2 : NAN)
+        .text(std::string(name(m.judgement.verdict)))
+        .text(tried)
+        .end_row();
   }
   out += "\n" + table.str();
   for (const ModelResult& m : r.models)
@@ -148,25 +205,61 @@ std::string to_table(const Study& study, const TrustResult& r) {
     out += sentence(m, study);
     if (!one.residuals.empty()) {
       const ResidualRow& worst = one.residuals.front();
-      out += fmt::format("  The worst run is {}{}, {} % off when it is left out.\n", worst.id, axis ? fmt::format(" at {} {}", worst.at, axis->unit) : "", pretty(worst.error_percent, 2));
+      out += fmt::format("  The worst run is {}{}, {} % off when it is left out.\n", worst.id,
+                         axis ? fmt::format(" at {} {}", worst.at, axis->unit) : "",
+                         pretty(worst.error_percent, 2));
     }
     for (const std::string& reason : m.judgement.reasons) out += "  because " + reason + "\n";
     for (const std::string& step : m.judgement.next) out += "  next: " + step + "\n";
-    TextTable figures({"", "R²", "Q² or R²", "RMSE", "largest error", "mean error [%]", "inside 95 % interval"});
+    TextTable figures(
+        {"", "R²", "Q² or R²", "RMSE", "largest error", "mean error [%]", "inside 95 % interval"});
     const Quality& q = m.quality;
-    figures.text(fmt::format("{} fitted runs", q.runs)).number(q.r2).number(NAN).number(q.rmse).number(q.max_abs_error).number(q.mean_abs_percent, 2).text("").end_row();
-    figures.text(fmt::format("cross-validated, {} folds", q.folds)).number(NAN).number(q.q2).number(q.rmse_cv).number(NAN).number(NAN).text("").end_row();
-    if (q.check) figures.text(fmt::format("{} check runs", q.check->runs)).number(NAN).number(q.check->r2).number(q.check->rmse).number(q.check->max_abs_error).number(q.check->mean_abs_percent, 2).text(fmt::format("{:.0f} %", 100 * q.check->inside)).end_row();
+    figures.text(fmt::format("{} fitted runs", q.runs))
+        .number(q.r2)
+        .number(NAN)
+        .number(q.rmse)
+        .number(q.max_abs_error)
+        .number(q.mean_abs_percent, 2)
+        .text("")
+        .end_row();
+    figures.text(fmt::format("cross-validated, {} folds", q.folds))
+        .number(NAN)
+        .number(q.q2)
+        .number(q.rmse_cv)
+        .number(NAN)
+        .number(NAN)
+        .text("")
+        .end_row();
+    if (q.check)
+      figures.text(fmt::format("{} check runs", q.check->runs))
+          .number(NAN)
+          .number(q.check->r2)
+          .number(q.check->rmse)
+          .number(q.check->max_abs_error)
+          .number(q.check->mean_abs_percent, 2)
+          .text(fmt::format("{:.0f} %", 100 * q.check->inside))
+          .end_row();
     out += "\n" + figures.str();
     if (axis) {
       TextTable along({with_unit(axis->name, axis->unit), "R²", "Q²", "RMSE cv"});
-      for (std::size_t k = 0; k < q.along.size(); ++k) along.number(axis->points[k]).number(q.along[k].r2).number(q.along[k].q2).number(q.along[k].rmse).end_row();
+      for (std::size_t k = 0; k < q.along.size(); ++k)
+        along.number(axis->points[k])
+            .number(q.along[k].r2)
+            .number(q.along[k].q2)
+            .number(q.along[k].rmse)
+            .end_row();
       out += "\n" + along.str();
     } else {
       TextTable table({"run", "batch", "observed", "fitted", "left out", "error [%]"});
       for (std::size_t i = 0; i < one.residuals.size() && i < 5; ++i) {
         const ResidualRow& row = one.residuals[i];
-        table.text(std::to_string(row.id)).text(row.batch).number(row.observed).number(row.fitted).number(row.cross_validated).number(row.error_percent, 2).end_row();
+        table.text(std::to_string(row.id))
+            .text(row.batch)
+            .number(row.observed)
+            .number(row.fitted)
+            .number(row.cross_validated)
+            .number(row.error_percent, 2)
+            .end_row();
       }
       out += "\n" + table.str();
     }
@@ -182,23 +275,33 @@ std::string to_table(const Study& study, const RankResult& r) {
     const Response& response = response_of(study, one.response);
     const bool shapley = k.method == "shapley";
     const RankedParameter& top = k.parameters.front();
-    out += fmt::format("{}: {} matters most ({:.0f} %, 95 % interval {:.0f} … {:.0f} %).\n", response.title(), study.space[top.parameter].title(), 100 * top.share, 100 * top.low, 100 * top.high);
+    out += fmt::format("{}: {} matters most ({:.0f} %, 95 % interval {:.0f} … {:.0f} %).\n", response.title(),
+                       study.space[top.parameter].title(), 100 * top.share, 100 * top.low, 100 * top.high);
     std::string idle;
     for (const RankedParameter& p : k.parameters)
-      if ((shapley ? p.high : std::max(p.total, p.high)) < 0.01) idle += (idle.empty() ? "" : ", ") + study.space[p.parameter].name;
+      if ((shapley ? p.high : std::max(p.total, p.high)) < 0.01)
+        idle += (idle.empty() ? "" : ", ") + study.space[p.parameter].name;
     if (!idle.empty()) out += "  Hardly any effect: " + idle + ".\n";
     TextTable table(shapley ? std::vector<std::string>{"parameter", "share [%]", "low", "high", "direction"}
-                            : std::vector<std::string>{"parameter", "share [%]", "low", "high", "total [%]", "direction"});
+                            : std::vector<std::string>{"parameter", "share [%]", "low", "high", "total [%]",
+                                                       "direction"});
     for (const RankedParameter& p : k.parameters) {
-      table.text(study.space[p.parameter].name).number(100 * p.share, 3).number(100 * p.low, 3).number(100 * p.high, 3);
+      table.text(study.space[p.parameter].name)
+          .number(100 * p.share, 3)
+          .number(100 * p.low, 3)
+          .number(100 * p.high, 3);
       if (!shapley) table.number(100 * p.total, 3);
       table.text(p.direction).end_row();
     }
     out += "\n" + table.str();
     std::string pairs;
     for (const RankedPair& p : k.interactions)
-      if (p.share >= 0.005) pairs += fmt::format("{}{} × {} {:.1f} %", pairs.empty() ? "" : ", ", study.space[p.a].name, study.space[p.b].name, 100 * p.share);
-    if (!shapley) out += fmt::format("  Interactions: {}; of three and more {:.1f} %.\n", pairs.empty() ? "none above half a per cent" : pairs, 100 * k.unexplained);
+      if (p.share >= 0.005)
+        pairs += fmt::format("{}{} × {} {:.1f} %", pairs.empty() ? "" : ", ", study.space[p.a].name,
+                             study.space[p.b].name, 100 * p.share);
+    if (!shapley)
+      out += fmt::format("  Interactions: {}; of three and more {:.1f} %.\n",
+                         pairs.empty() ? "none above half a per cent" : pairs, 100 * k.unexplained);
     out += "\n";
   }
   return out + notes_of(r.notes);
@@ -207,14 +310,22 @@ std::string to_table(const Study& study, const RankResult& r) {
 std::string to_table(const Study& study, const PredictResult& r) {
   std::string out;
   for (const PredictedPoint& p : r.predictions) {
-    out += fmt::format("at {}{}\n", describe(study.space, p.point), p.inside ? "" : "   (OUTSIDE what the runs cover)");
+    out += fmt::format("at {}{}\n", describe(study.space, p.point),
+                       p.inside ? "" : "   (OUTSIDE what the runs cover)");
     TextTable table({"response", "at", "mean", "sd", "95 % of the mean", "95 % of a run", "calibrated"});
     for (const PredictedResponse& one : p.responses) {
       const Response& response = response_of(study, one.response);
       const Axis* axis = study.axis_of(response);
       for (std::size_t k = 0; k < one.mean.size(); ++k)
-        table.text(with_unit(one.response, response.unit)).text(axis ? pretty(axis->points[k]) + " " + axis->unit : "").text(pretty(one.mean[k], 5)).text(pretty(one.sd[k], 3)).text(interval(one.confidence_low[k], one.confidence_high[k]))
-            .text(interval(one.prediction_low[k], one.prediction_high[k])).text(k < one.calibrated_low.size() ? interval(one.calibrated_low[k], one.calibrated_high[k]) : "–").end_row();
+        table.text(with_unit(one.response, response.unit))
+            .text(axis ? pretty(axis->points[k]) + " " + axis->unit : "")
+            .text(pretty(one.mean[k], 5))
+            .text(pretty(one.sd[k], 3))
+            .text(interval(one.confidence_low[k], one.confidence_high[k]))
+            .text(interval(one.prediction_low[k], one.prediction_high[k]))
+            .text(k < one.calibrated_low.size() ? interval(one.calibrated_low[k], one.calibrated_high[k])
+                                                : "–")
+            .end_row();
     }
     out += table.str() + "\n";
   }
@@ -228,7 +339,9 @@ std::string to_table(const Study& study, const ExtremesResult& r) {
   for (const auto& one : r.responses)
     for (const bool least : {true, false}) {
       const Maximum& m = least ? one.extremes.smallest : one.extremes.largest;
-      table.text(with_unit(one.response, response_of(study, one.response).unit)).text(least ? "least" : "most").text(pretty(m.value, 5));
+      table.text(with_unit(one.response, response_of(study, one.response).unit))
+          .text(least ? "least" : "most")
+          .text(pretty(m.value, 5));
       add_point(table, study, m.point);
       table.end_row();
     }
@@ -236,8 +349,10 @@ std::string to_table(const Study& study, const ExtremesResult& r) {
 }
 
 std::string to_table(const Study& study, const SeekOutcome& r) {
-  std::string out = r.result.feasible ? fmt::format("Found {} settings that hold every limit by the surrogates' means.\n", r.result.proposals.size())
-                                      : std::string("NOTHING HOLDS EVERY LIMIT. These settings come nearest.\n");
+  std::string out = r.result.feasible
+                        ? fmt::format("Found {} settings that hold every limit by the surrogates' means.\n",
+                                      r.result.proposals.size())
+                        : std::string("NOTHING HOLDS EVERY LIMIT. These settings come nearest.\n");
   std::vector<std::string> header = {"proposal", "desirability"};
   for (const std::string& h : parameter_headers(study)) header.push_back(h);
   TextTable points(header);
@@ -249,7 +364,8 @@ std::string to_table(const Study& study, const SeekOutcome& r) {
   out += "\n" + points.str();
   for (std::size_t i = 0; i < r.result.proposals.size(); ++i) {
     const Proposal& p = r.result.proposals[i];
-    out += fmt::format("\nproposal {}{}\n", i + 1, r.predicted[i].inside ? "" : "   (OUTSIDE what the runs cover)");
+    out += fmt::format("\nproposal {}{}\n", i + 1,
+                       r.predicted[i].inside ? "" : "   (OUTSIDE what the runs cover)");
     TextTable table({"response", "mean", "95 % of a run", "desirability", "within limits"});
     for (const PredictedResponse& one : r.predicted[i].responses) {
       const Response& response = response_of(study, one.response);
@@ -258,7 +374,14 @@ std::string to_table(const Study& study, const SeekOutcome& r) {
       for (std::size_t g = 0; g < r.goal_response.size(); ++g)
         if (study.responses[r.goal_response[g]].name == one.response) d = p.of_goal[g];
       const bool limited = response.accept.min || response.accept.max;
-      table.text(with_unit(one.response, response.unit)).text(pretty(one.mean[0])).text(interval(one.prediction_low[0], one.prediction_high[0])).number(d, 3).text(!limited ? "" : r.within[i].at(one.response) ? "yes" : "NO").end_row();
+      table.text(with_unit(one.response, response.unit))
+          .text(pretty(one.mean[0]))
+          .text(interval(one.prediction_low[0], one.prediction_high[0]))
+          .number(d, 3)
+          .text(!limited                       ? ""
+                : r.within[i].at(one.response) ? "yes"
+                                               : "NO")
+          .end_row();
     }
     out += table.str();
     if (!p.limited_by.empty()) out += fmt::format("  limited by {}\n", fmt::join(p.limited_by, "; "));
@@ -269,46 +392,86 @@ std::string to_table(const Study& study, const SeekOutcome& r) {
 std::string to_table(const Study& study, const ConfirmResult& r) {
   std::string out;
   for (const auto& p : r.proposals) {
-    out += fmt::format("proposal {}, run {} ({}) at {}\n", p.rank, p.run, p.status, describe(study.space, p.point));
+    out += fmt::format("proposal {}, run {} ({}) at {}\n", p.rank, p.run, p.status,
+                       describe(study.space, p.point));
     if (!p.message.empty()) out += "  " + p.message + "\n";
     TextTable table({"response", "predicted", "computed", "error [%]", "95 % of a run", "inside"});
     for (const auto& one : p.responses)
-      table.text(with_unit(one.response, response_of(study, one.response).unit)).text(pretty(one.predicted)).text(one.computed ? pretty(*one.computed) : "not yet")
-          .number(one.error_percent.value_or(NAN), 2).text(interval(one.low, one.high)).text(one.inside ? (*one.inside ? "yes" : "NO") : "–").end_row();
+      table.text(with_unit(one.response, response_of(study, one.response).unit))
+          .text(pretty(one.predicted))
+          .text(one.computed ? pretty(*one.computed) : "not yet")
+          .number(one.error_percent.value_or(NAN), 2)
+          .text(interval(one.low, one.high))
+          .text(one.inside ? (*one.inside ? "yes" : "NO") : "–")
+          .end_row();
     out += table.str() + "\n";
   }
   out += notes_of(r.notes);
-  if (r.missed) out += "Some results lie outside their intervals: the surrogate is too sure of itself there. next: renth fit --take confirm, then renth trust\n";
+  if (r.missed)
+    out +=
+        "Some results lie outside their intervals: the surrogate is too sure of itself there. next: renth "
+        "fit --take confirm, then renth trust\n";
   return out;
 }
 
 std::string to_table(const Study& study, const CheckResult& r) {
-  std::string out = fmt::format("{}: {} parameters vary, {} fixed, {} responses, {} limits.\n\n", study.name, study.space.size(), study.fixed.size(), study.responses.size(), study.space.limits().size());
+  std::string out = fmt::format("{}: {} parameters vary, {} fixed, {} responses, {} limits.\n\n", study.name,
+                                study.space.size(), study.fixed.size(), study.responses.size(),
+                                study.space.limits().size());
   TextTable parameters({"parameter", "unit", "from", "to", "nominal", "what can be set"});
   for (const Parameter& p : study.space.parameters()) {
     parameters.text(p.name).text(p.unit);
-    if (p.is_choice()) parameters.text("").text("").text(p.choices[static_cast<std::size_t>(p.nominal)]).text(fmt::format("choice: {}", fmt::join(p.choices, ", ")));
-    else parameters.text(pretty(p.low, 6)).text(pretty(p.high, 6)).text(pretty(p.nominal, 6))
-        .text(p.kind == Parameter::Kind::levels ? fmt::format("levels {}", fmt::join(p.values, ", ")) : !p.values.empty() ? fmt::format("sizes {}", fmt::join(p.values, ", ")) : p.step > 0 ? fmt::format("steps of {}", p.step) : "anything");
+    if (p.is_choice())
+      parameters.text("")
+          .text("")
+          .text(p.choices[static_cast<std::size_t>(p.nominal)])
+          .text(fmt::format("choice: {}", fmt::join(p.choices, ", ")));
+    else
+      parameters.text(pretty(p.low, 6))
+          .text(pretty(p.high, 6))
+          .text(pretty(p.nominal, 6))
+          .text(p.kind == Parameter::Kind::levels ? fmt::format("levels {}", fmt::join(p.values, ", "))
+                : !p.values.empty()               ? fmt::format("sizes {}", fmt::join(p.values, ", "))
+                : p.step > 0                      ? fmt::format("steps of {}", p.step)
+                                                  : "anything");
     parameters.end_row();
   }
   for (const FixedParameter& f : study.fixed) {
     const auto* number = std::get_if<double>(&f.value);
-    parameters.text(f.name).text(f.unit).text("").text("").text(number ? pretty(*number, 6) : std::get<std::string>(f.value)).text("fixed").end_row();
+    parameters.text(f.name)
+        .text(f.unit)
+        .text("")
+        .text("")
+        .text(number ? pretty(*number, 6) : std::get<std::string>(f.value))
+        .text("fixed")
+        .end_row();
   }
   out += parameters.str() + "\n";
   TextTable responses({"response", "unit", "from", "goal", "accepted"});
   const char* const aims[] = {"maximise", "minimise", "target"};
   for (const Response& x : study.responses) {
-    const std::string accepted = fmt::format("{}{}{}", x.accept.min ? ">= " + pretty(*x.accept.min) : "", x.accept.min && x.accept.max ? ", " : "", x.accept.max ? "<= " + pretty(*x.accept.max) : "");
-    responses.text(x.name).text(x.unit).text(x.derive ? x.derive->text() : x.axis >= 0 ? "solver, along " + study.axes[x.axis].name : "solver")
-        .text(!x.goal ? "" : std::string(aims[static_cast<int>(*x.goal)]) + (x.goal == Goal::Aim::target ? " " + pretty(x.target) : "")).text(accepted).end_row();
+    const std::string accepted = fmt::format("{}{}{}", x.accept.min ? ">= " + pretty(*x.accept.min) : "",
+                                             x.accept.min && x.accept.max ? ", " : "",
+                                             x.accept.max ? "<= " + pretty(*x.accept.max) : "");
+    responses.text(x.name)
+        .text(x.unit)
+        .text(x.derive      ? x.derive->text()
+              : x.axis >= 0 ? "solver, along " + study.axes[x.axis].name
+                            : "solver")
+        .text(!x.goal ? ""
+                      : std::string(aims[static_cast<int>(*x.goal)]) +
+                            (x.goal == Goal::Aim::target ? " " + pretty(x.target) : ""))
+        .text(accepted)
+        .end_row();
   }
   out += responses.str() + "\n";
   for (const Limit& l : study.space.limits()) out += "limit: " + l.text + "\n";
-  if (!study.space.limits().empty()) out += fmt::format("The limits leave {:.1f} % of the box.\n", 100 * r.feasible_share);
+  if (!study.space.limits().empty())
+    out += fmt::format("The limits leave {:.1f} % of the box.\n", 100 * r.feasible_share);
   for (const Scenario& s : study.scenarios) out += fmt::format("scenario: {}\n", s.name);
-  out += fmt::format("Runs: {} done, {} failed, {} planned, {} running, {} set aside. Suggested for a first batch: {}.\n", r.done, r.failed, r.planned, r.running, r.set_aside, r.suggested);
+  out += fmt::format(
+      "Runs: {} done, {} failed, {} planned, {} running, {} set aside. Suggested for a first batch: {}.\n",
+      r.done, r.failed, r.planned, r.running, r.set_aside, r.suggested);
   return out + notes_of(r.notes);
 }
 

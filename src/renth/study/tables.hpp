@@ -9,7 +9,8 @@ namespace renth {
 /// Columns of text and numbers; numbers of a column share their decimals and so align on the point.
 class TextTable {
  public:
-  explicit TextTable(std::vector<std::string> header) : header_(std::move(header)), columns_(header_.size()) {}
+  explicit TextTable(std::vector<std::string> header)
+      : header_(std::move(header)), columns_(header_.size()) {}
   TextTable& text(std::string value);
   /// `digits`: significant digits of the largest number of the column.
   TextTable& number(double value, int digits = 4);
@@ -17,8 +18,15 @@ class TextTable {
   std::string str() const;
 
  private:
-  struct Cell { std::string text; double number = 0; bool is_number = false; };
-  struct Column { std::vector<Cell> cells; int digits = 4; };
+  struct Cell {
+    std::string text;
+    double number = 0;
+    bool is_number = false;
+  };
+  struct Column {
+    std::vector<Cell> cells;
+    int digits = 4;
+  };
   std::vector<std::string> header_;
   std::vector<Column> columns_;
   std::size_t next_ = 0;

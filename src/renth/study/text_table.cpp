@@ -9,7 +9,8 @@ namespace {
 
 /// Characters, not bytes, so that ² and – do not push columns about.
 std::size_t width(const std::string& text) {
-  return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
+  return static_cast<std::size_t>(std::count_if(
+      text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
 }
 std::string pad(const std::string& text, std::size_t to, bool right) {
   const std::string space(to > width(text) ? to - width(text) : 0, ' ');
@@ -57,11 +58,17 @@ std::string TextTable::str() const {
       }
     }
     const bool wild = most >= 1e7 || (most > 0 && most < 1e-4);
-    const int decimals = whole || most == 0 ? 0 : std::clamp(columns_[c].digits - 1 - static_cast<int>(std::floor(std::log10(most))), 0, 8);
+    const int decimals =
+        whole || most == 0
+            ? 0
+            : std::clamp(columns_[c].digits - 1 - static_cast<int>(std::floor(std::log10(most))), 0, 8);
     std::size_t widest = width(header_[c]);
     for (const Cell& cell : columns_[c].cells) {
       std::string text = cell.text;
-      if (cell.is_number) text = std::isnan(cell.number) ? "–" : wild ? fmt::format("{:.{}e}", cell.number, columns_[c].digits - 1) : fmt::format("{:.{}f}", cell.number, decimals);
+      if (cell.is_number)
+        text = std::isnan(cell.number) ? "–"
+               : wild                  ? fmt::format("{:.{}e}", cell.number, columns_[c].digits - 1)
+                                       : fmt::format("{:.{}f}", cell.number, decimals);
       widest = std::max(widest, width(text));
       shown[c].push_back(std::move(text));
     }

@@ -11,9 +11,11 @@ namespace renth {
 
 using Problems = std::vector<Problem>;
 
-inline void report(Problems& problems, const toml::node* node, std::string key, std::string text, std::string remedy) {
+inline void report(Problems& problems, const toml::node* node, std::string key, std::string text,
+                   std::string remedy) {
   const toml::source_position at = node ? node->source().begin : toml::source_position{};
-  problems.push_back({static_cast<int>(at.line), static_cast<int>(at.column), std::move(key), std::move(text), std::move(remedy)});
+  problems.push_back({static_cast<int>(at.line), static_cast<int>(at.column), std::move(key), std::move(text),
+                      std::move(remedy)});
 }
 
 /// Number of single-letter edits between two words; for "did you mean".
@@ -36,7 +38,9 @@ class TableReader {
   const toml::table& table() const { return table_; }
   void problem(const std::string& key, std::string text, std::string remedy) {
     const toml::node* node = table_.get(key);
-    report(problems_, node ? node : &table_, node || key.empty() ? (key.empty() ? path_ : path(key)) : path(key), std::move(text), std::move(remedy));
+    report(problems_, node ? node : &table_,
+           node || key.empty() ? (key.empty() ? path_ : path(key)) : path(key), std::move(text),
+           std::move(remedy));
   }
 
   std::optional<std::string> text(const std::string& key) {
@@ -58,7 +62,8 @@ class TableReader {
     const toml::node* node = find(key);
     if (!node) return std::nullopt;
     if (node->is_integer() && node->as_integer()->get() >= least) return node->as_integer()->get();
-    problem(key, fmt::format("must be a whole number from {}", least), fmt::format("write {} = {}", key, least));
+    problem(key, fmt::format("must be a whole number from {}", least),
+            fmt::format("write {} = {}", key, least));
     return std::nullopt;
   }
   std::optional<bool> flag(const std::string& key) {
@@ -74,7 +79,8 @@ class TableReader {
     std::vector<double> out;
     if (node->is_array())
       for (const toml::node& item : *node->as_array())
-        if (const auto v = item.is_number() ? item.value<double>() : std::nullopt; v && std::isfinite(*v)) out.push_back(*v);
+        if (const auto v = item.is_number() ? item.value<double>() : std::nullopt; v && std::isfinite(*v))
+          out.push_back(*v);
     if (node->is_array() && !out.empty() && out.size() == node->as_array()->size()) return out;
     problem(key, "must be a list of numbers", fmt::format("write {} = [1.0, 2.0]", key));
     return std::nullopt;
@@ -98,10 +104,13 @@ class TableReader {
       if (known_.count(word)) continue;
       std::string near;
       for (const std::string& k : known_)
-        if (edit_distance(k, word) <= 2 && (near.empty() || edit_distance(k, word) < edit_distance(near, word))) near = k;
+        if (edit_distance(k, word) <= 2 &&
+            (near.empty() || edit_distance(k, word) < edit_distance(near, word)))
+          near = k;
       std::string all;
       for (const std::string& k : known_) all += (all.empty() ? "" : ", ") + k;
-      report(problems_, &node, path(word), "unknown key", near.empty() ? "known here are " + all : "did you mean " + near + "?");
+      report(problems_, &node, path(word), "unknown key",
+             near.empty() ? "known here are " + all : "did you mean " + near + "?");
     }
   }
 

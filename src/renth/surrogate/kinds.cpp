@@ -56,12 +56,14 @@ const SurrogateKind& surrogate_kind(std::string_view name) {
     if (kind.name == name) return kind;
     known += (known.empty() ? "" : ", ") + kind.name;
   }
-  throw Error(fmt::format("no surrogate kind is called \"{}\"", name), "fit", "use one of " + known + ", or none to let the best be chosen");
+  throw Error(fmt::format("no surrogate kind is called \"{}\"", name), "fit",
+              "use one of " + known + ", or none to let the best be chosen");
 }
 
 std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive) {
   if (archive.version != 1)
-    throw Error("a stored surrogate has a layout that this version does not know", "study.db", "fit again", ErrorKind::machine);
+    throw Error("a stored surrogate has a layout that this version does not know", "study.db", "fit again",
+                ErrorKind::machine);
   if (archive.kind == "along") return Along::load(archive);
   return surrogate_kind(archive.kind).load(archive);
 }

@@ -57,7 +57,8 @@ Prediction Kriging::predict(Points points, Want want) const {
       whitened(x.middleRows(at, rows), v, trend);
       out.model_variance.middleRows(at, rows) =
           state_.sigma2 * (1 - v.colwise().squaredNorm().transpose().array() +
-                           trend.array().square() / whitened_one_.squaredNorm()).max(0);
+                           trend.array().square() / whitened_one_.squaredNorm())
+                              .max(0);
     }
     out.noise_variance =
         Eigen::MatrixXd::Constant(m, 1, state_.nugget_is_noise ? state_.sigma2 * state_.nugget : 0.0);

@@ -18,6 +18,8 @@ struct KrigingOptions {
   /// Where the first start begins: ln θ a parameter (d numbers), then ln nugget if one is
   /// estimated. Empty: the best screened point. With it, one further start suffices.
   std::vector<double> warm_start;
+  /// If set, gets the number of likelihoods of each local optimisation; for measuring.
+  std::vector<int>* evaluations = nullptr;
 };
 
 /// Fits by maximum likelihood (see KrigingLikelihood), with constant trend and one correlation
@@ -32,8 +34,8 @@ class Kriging final : public Surrogate {
  public:
   struct State {
     Space space;
-    Eigen::VectorXd theta;    ///< d correlation lengths, in spans
-    double nugget = 0;        ///< noise variance as a share of σ²
+    Eigen::VectorXd theta;         ///< d correlation lengths, in spans
+    double nugget = 0;             ///< noise variance as a share of σ²
     bool nugget_is_noise = false;  ///< else it only keeps the matrix well conditioned
     double mean = 0, sigma2 = 0;
     double log_likelihood = 0;
@@ -58,8 +60,8 @@ class Kriging final : public Surrogate {
   void whitened(const Eigen::MatrixXd& scaled, Eigen::MatrixXd& v, Eigen::VectorXd& trend) const;
 
   State state_;
-  Eigen::MatrixXd factor_;       // L, lower
-  Eigen::VectorXd whitened_one_; // L⁻¹1
+  Eigen::MatrixXd factor_;        // L, lower
+  Eigen::VectorXd whitened_one_;  // L⁻¹1
 };
 
 }  // namespace renth

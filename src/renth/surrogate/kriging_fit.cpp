@@ -20,7 +20,9 @@ struct Optimum {
 };
 
 /// One local optimisation; keeps the best point seen, also when the optimiser gives up.
-Optimum descend(KrigingLikelihood& likelihood, const Eigen::VectorXd& start, int parameters) {
+Optimum descend(KrigingLikelihood& likelihood, const Eigen::VectorXd& start, int parameters,
+                std::vector<int>* evaluations) {
+  const int before = likelihood.evaluations();
   const auto n = static_cast<unsigned>(start.size());
   std::vector<double> low(n, least_log_theta), high(n, most_log_theta), at(start.data(), start.data() + n);
   if (start.size() > parameters) {
@@ -58,6 +60,7 @@ Optimum descend(KrigingLikelihood& likelihood, const Eigen::VectorXd& start, int
   } catch (const std::exception&) {
     // Rounding ended the line search: what was found so far stands.
   }
+  if (evaluations) evaluations->push_back(likelihood.evaluations() - before);
   return best;
 }
 
@@ -77,22 +80,25 @@ std::vector<Eigen::VectorXd> screening_points(int parameters, bool nugget, int c
   return out;
 }
 
-Optimum maximise(KrigingLikelihood& likelihood, int parameters, bool nugget, const KrigingOptions& options, Seed seed) {
+Optimum maximise(KrigingLikelihood& likelihood, int parameters, bool nugget, const KrigingOptions& options,
+                 Seed seed) {
   Optimum best;
   int starts = options.starts;
   const bool warm = options.warm_start.size() == static_cast<std::size_t>(parameters + nugget);
   if (warm) {
-    best = descend(likelihood,
-                   Eigen::Map<const Eigen::VectorXd>(options.warm_start.data(), Eigen::Index(options.warm_start.size())),
-                   parameters);
+    best = descend(
+        likelihood,
+        Eigen::Map<const Eigen::VectorXd>(options.warm_start.data(), Eigen::Index(options.warm_start.size())),
+        parameters, options.evaluations);
     starts = std::min(starts - 1, 1);
   }
   std::vector<Optimum> looked;
   for (const Eigen::VectorXd& t : screening_points(parameters, nugget, options.screening, seed))
     looked.push_back({t, likelihood(t, nullptr)});
-  std::stable_sort(looked.begin(), looked.end(), [](const Optimum& a, const Optimum& b) { return a.value < b.value; });
+  std::stable_sort(looked.begin(), looked.end(),
+                   [](const Optimum& a, const Optimum& b) { return a.value < b.value; });
   for (int s = 0; s < starts && s < static_cast<int>(looked.size()); ++s) {
-    const Optimum found = descend(likelihood, looked[s].at, parameters);
+    const Optimum found = descend(likelihood, looked[s].at, parameters, options.evaluations);
     if (found.value < best.value) best = found;
   }
   return best;
@@ -120,13 +126,15 @@ Fit kriging_fit(KrigingOptions options) {
     if (!y.allFinite()) throw Error("an output is not a finite number", "fit kriging", "set the run aside");
     const double centre = y.mean(), spread = std::sqrt((y.array() - centre).square().mean());
     if (!(spread > 1e-14 * std::abs(centre)))
-      throw Error("the response is the same in every run", "fit kriging", "there is nothing to fit: vary more, or look at the solver's output");
+      throw Error("the response is the same in every run", "fit kriging",
+                  "there is nothing to fit: vary more, or look at the solver's output");
 
     const int d = static_cast<int>(space.size());
     // Standardised outputs keep offsets like 1e9 ± 1 harmless.
     KrigingLikelihood likelihood(features(space, data.inputs), feature_parameters(space), d,
                                  (y.array() - centre) / spread);
-    const bool noisy = options.nugget == KrigingOptions::Nugget::estimated || data.noisy || replicates_differ(data);
+    const bool noisy =
+        options.nugget == KrigingOptions::Nugget::estimated || data.noisy || replicates_differ(data);
     bool nugget = options.nugget != KrigingOptions::Nugget::none && noisy;
     Optimum best = maximise(likelihood, d, nugget, options, seed);
     if (!nugget && options.nugget == KrigingOptions::Nugget::when_needed) {
@@ -135,14 +143,15 @@ Fit kriging_fit(KrigingOptions options) {
         start << best.at, std::log(1e-3);
       else
         start << Eigen::VectorXd::Constant(d, std::log(0.7)), std::log(1e-3);
-      const Optimum with = descend(likelihood, start, d);
+      const Optimum with = descend(likelihood, start, d, options.evaluations);
       if (with.value < best.value - 2) {
         best = with;
         nugget = true;
       }
     }
     if (!std::isfinite(best.value))
-      throw Error("the correlation matrix stays singular", "fit kriging", "allow a nugget, or remove near-duplicate runs");
+      throw Error("the correlation matrix stays singular", "fit kriging",
+                  "allow a nugget, or remove near-duplicate runs");
 
     best.value = likelihood(best.at, nullptr);
     Kriging::State s;

@@ -33,7 +33,7 @@ struct Coefficient {
   Term term;
   double value = 0;
   double std_error = 0, t = 0, p = 0, low = 0, high = 0;  ///< NaN without residual degrees of freedom
-  double vif = 0;           ///< variance inflation; NaN for the constant
+  double vif = 0;                                         ///< variance inflation; NaN for the constant
   double standardised = 0;  ///< value · sd(column)/sd(response); NaN for the constant
 };
 
@@ -46,7 +46,7 @@ class Polynomial final : public Surrogate {
     Eigen::VectorXd beta;    ///< p coefficients, coded
     Eigen::MatrixXd factor;  ///< p rows, (XᵀX)⁻¹ = factor·factorᵀ
     Eigen::VectorXd vif, standardised;
-    double sigma2 = 0;       ///< residual variance; NaN when saturated
+    double sigma2 = 0;  ///< residual variance; NaN when saturated
     double degrees_of_freedom = 0;
   };
   explicit Polynomial(State state) : state_(std::move(state)) {}

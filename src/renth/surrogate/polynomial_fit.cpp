@@ -22,7 +22,8 @@ Eigen::MatrixXd block_columns(const Data& data) {
 }
 
 /// y − X·β with every product and sum in extended precision.
-Eigen::VectorXd exact_residual(const Eigen::MatrixXd& x, const Eigen::VectorXd& y, const Eigen::VectorXd& beta) {
+Eigen::VectorXd exact_residual(const Eigen::MatrixXd& x, const Eigen::VectorXd& y,
+                               const Eigen::VectorXd& beta) {
   Eigen::VectorXd out(y.size());
   for (Eigen::Index i = 0; i < y.size(); ++i) {
     long double sum = y[i];
@@ -75,13 +76,15 @@ Terms suggested_terms(const Space& space, const Data& data) {
     const Terms all = parse_terms(space, family);
     if (static_cast<Eigen::Index>(all.size()) > data.size() + 200) continue;  // hopeless, and large
     Terms terms;
-    for (const Eigen::Index i : find_confounding(model_matrix(space, all, data.inputs)).kept) terms.push_back(all[i]);
+    for (const Eigen::Index i : find_confounding(model_matrix(space, all, data.inputs)).kept)
+      terms.push_back(all[i]);
     const bool full = terms.size() == all.size() || family == std::string_view("linear") ||
                       terms.size() > parse_terms(space, "linear").size();
     if (full && static_cast<Eigen::Index>(terms.size()) + 4 <= data.size()) return terms;
   }
   Terms linear = parse_terms(space, "linear"), kept;
-  for (const Eigen::Index i : find_confounding(model_matrix(space, linear, data.inputs)).kept) kept.push_back(linear[i]);
+  for (const Eigen::Index i : find_confounding(model_matrix(space, linear, data.inputs)).kept)
+    kept.push_back(linear[i]);
   while (kept.size() > 1 && static_cast<Eigen::Index>(kept.size()) >= data.size()) kept.pop_back();
   return kept;
 }
@@ -93,14 +96,17 @@ Fit polynomial_fit(PolynomialOptions options) {
     s.terms = options.terms.empty() ? suggested_terms(space, data) : options.terms;
     const Eigen::VectorXd y = data.outputs.col(0);
     if (data.size() == 0) throw Error("there are no runs to fit", "fit polynomial", "run or import some");
-    if (!y.allFinite()) throw Error("an output is not a finite number", "fit polynomial", "set the run aside");
+    if (!y.allFinite())
+      throw Error("an output is not a finite number", "fit polynomial", "set the run aside");
 
-    const Eigen::MatrixXd term_columns = model_matrix(space, s.terms, data.inputs), blocks = block_columns(data);
+    const Eigen::MatrixXd term_columns = model_matrix(space, s.terms, data.inputs),
+                          blocks = block_columns(data);
     Eigen::MatrixXd x(y.size(), term_columns.cols() + blocks.cols());
     x << term_columns, blocks;
     const bool refuse_confounded = options.confounded == PolynomialOptions::Confounded::refuse;
     if (x.cols() > x.rows() && refuse_confounded)
-      throw Error(fmt::format("{} runs cannot carry {} terms", x.rows(), x.cols()), "terms " + describe(space, s.terms),
+      throw Error(fmt::format("{} runs cannot carry {} terms", x.rows(), x.cols()),
+                  "terms " + describe(space, s.terms),
                   fmt::format("add at least {} runs or use fewer terms", x.cols() - x.rows()));
     Eigen::ColPivHouseholderQR<Eigen::MatrixXd> qr;
     qr.setThreshold(1e-10);

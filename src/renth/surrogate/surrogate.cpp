@@ -29,7 +29,8 @@ void save_space(ArchiveWriter& out, const Space& space) {
 }
 
 Space load_space(ArchiveReader& in) {
-  std::vector<Parameter> parameters(static_cast<std::size_t>(std::clamp<std::int64_t>(in.count(), 0, 100'000)));
+  std::vector<Parameter> parameters(
+      static_cast<std::size_t>(std::clamp<std::int64_t>(in.count(), 0, 100'000)));
   for (Parameter& p : parameters) {
     p.name = in.text();
     p.kind = static_cast<Parameter::Kind>(in.count());

@@ -11,7 +11,8 @@ bool canonical_less(const Term& a, const Term& b);
 
 namespace {
 
-[[noreturn]] void fail(std::string_view text, std::size_t at, const std::string& problem, const std::string& remedy) {
+[[noreturn]] void fail(std::string_view text, std::size_t at, const std::string& problem,
+                       const std::string& remedy) {
   throw Error(problem, fmt::format("terms \"{}\", character {}", text, at + 1), remedy);
 }
 
@@ -20,7 +21,8 @@ std::vector<Factor> factors_of(const Space& space, int parameter, int power) {
   std::vector<Factor> out;
   if (!space[parameter].is_choice()) return {{parameter, power, 0}};
   if (power == 1)
-    for (int c = 1; c < static_cast<int>(space[parameter].choices.size()); ++c) out.push_back({parameter, 1, c});
+    for (int c = 1; c < static_cast<int>(space[parameter].choices.size()); ++c)
+      out.push_back({parameter, 1, c});
   return out;
 }
 
@@ -33,7 +35,8 @@ int most_power(const Parameter& p) {
 void all_products(const Space& space, int first, int order, bool powers, const Term& base, Terms& out) {
   out.push_back(base);
   for (int j = first; j < space.size(); ++j)
-    for (int power = 1; power <= (powers ? std::min(order, most_power(space[j])) : std::min(order, 1)); ++power)
+    for (int power = 1; power <= (powers ? std::min(order, most_power(space[j])) : std::min(order, 1));
+         ++power)
       for (const Factor& f : factors_of(space, j, power)) {
         Term grown = base;
         grown.factors.push_back(f);
@@ -58,7 +61,8 @@ class Parser {
         if (add && found == terms.end()) terms.push_back(term);
         if (!add) {
           if (found == terms.end())
-            fail(text_, start, "the term " + name(space_, term) + " is not in the sum", "remove only what is there");
+            fail(text_, start, "the term " + name(space_, term) + " is not in the sum",
+                 "remove only what is there");
           terms.erase(found);
         }
       }
@@ -85,7 +89,8 @@ class Parser {
       skip();
       const std::size_t start = at_;
       if (std::isdigit(static_cast<unsigned char>(peek()))) {
-        if (peek() != '1' || (at_ + 1 < text_.size() && std::isalnum(static_cast<unsigned char>(text_[at_ + 1]))))
+        if (peek() != '1' ||
+            (at_ + 1 < text_.size() && std::isalnum(static_cast<unsigned char>(text_[at_ + 1]))))
           fail(text_, at_, "a number other than 1", "terms have no coefficients: they are fitted");
         ++at_;
       } else {
@@ -108,14 +113,15 @@ class Parser {
   std::string identifier() {
     const std::size_t start = at_;
     while (std::isalnum(static_cast<unsigned char>(peek())) || peek() == '_') ++at_;
-    if (at_ == start) fail(text_, at_, "expected a parameter", "write a sum such as 1 + radius + radius*draft");
+    if (at_ == start)
+      fail(text_, at_, "expected a parameter", "write a sum such as 1 + radius + radius*draft");
     return std::string(text_.substr(start, at_ - start));
   }
 
   bool keyword(const std::string& word, Terms& family) const {
     if (space_.find(word)) return false;  // a parameter may be called "linear"
     const bool powers = word == "quadratic" || word == "cubic" || word == "quartic";
-    const int order = word == "linear"                                  ? 1
+    const int order = word == "linear"                                ? 1
                       : word == "interactions" || word == "quadratic" ? 2
                       : word == "cubic"                               ? 3
                       : word == "quartic"                             ? 4
@@ -130,7 +136,8 @@ class Parser {
     if (!parameter) {
       std::string known;
       for (const Parameter& p : space_.parameters()) known += (known.empty() ? "" : ", ") + p.name;
-      fail(text_, start, "unknown parameter " + word, "use one of " + known + ", or linear, interactions, quadratic, cubic");
+      fail(text_, start, "unknown parameter " + word,
+           "use one of " + known + ", or linear, interactions, quadratic, cubic");
     }
     const int j = static_cast<int>(*parameter);
     const Parameter& p = space_[j];
@@ -139,7 +146,8 @@ class Parser {
       if (end == std::string_view::npos) fail(text_, at_, "a [ without ]", "write hull[composite]");
       const std::string choice(text_.substr(at_ + 1, end - at_ - 1));
       const auto found = std::find(p.choices.begin(), p.choices.end(), choice);
-      if (found == p.choices.end()) fail(text_, at_, p.name + " has no choice \"" + choice + "\"", "use one of its choices");
+      if (found == p.choices.end())
+        fail(text_, at_, p.name + " has no choice \"" + choice + "\"", "use one of its choices");
       if (found == p.choices.begin())
         fail(text_, at_, "\"" + choice + "\" is the choice left out", "the others are measured against it");
       at_ = end + 1;
@@ -152,14 +160,17 @@ class Parser {
       skip();
       if (peek() < '1' || peek() > '9') fail(text_, at_, "a power must be 1 … 9", "write radius^2");
       power = text_[at_++] - '0';
-      if (std::isdigit(static_cast<unsigned char>(peek()))) fail(text_, at_, "a power must be 1 … 9", "write radius^2");
+      if (std::isdigit(static_cast<unsigned char>(peek())))
+        fail(text_, at_, "a power must be 1 … 9", "write radius^2");
     }
     if (p.is_choice() && power > 1)
-      fail(text_, start, "a power of the choice " + p.name, "choices have no order and so no square: remove the term");
+      fail(text_, start, "a power of the choice " + p.name,
+           "choices have no order and so no square: remove the term");
     return factors_of(space_, j, power);
   }
 
-  std::vector<Term> times(const std::vector<Term>& terms, const std::vector<Factor>& factors, std::size_t start) const {
+  std::vector<Term> times(const std::vector<Term>& terms, const std::vector<Factor>& factors,
+                          std::size_t start) const {
     std::vector<Term> out;
     for (const Term& term : terms)
       for (const Factor& f : factors) {
@@ -170,7 +181,8 @@ class Parser {
           grown.factors.push_back(f);
           std::sort(grown.factors.begin(), grown.factors.end());
         } else if (f.choice > 0) {
-          fail(text_, start, "a power of the choice " + space_[f.parameter].name, "choices have no order and so no square: remove the term");
+          fail(text_, start, "a power of the choice " + space_[f.parameter].name,
+               "choices have no order and so no square: remove the term");
         } else {
           same->power += f.power;
         }

@@ -16,7 +16,8 @@ std::string listed(const std::vector<std::int64_t>& ids) {
 
 /// Runs that a condition holds for, told once.
 template <class Is>
-void tell(const std::vector<Run>& runs, Notes& notes, const char* code, const std::string& text, const Is& is) {
+void tell(const std::vector<Run>& runs, Notes& notes, const char* code, const std::string& text,
+          const Is& is) {
   std::vector<std::int64_t> ids;
   for (const Run& run : runs)
     if (is(run)) ids.push_back(run.id);
@@ -32,47 +33,59 @@ void check_parameters(const Study& study, const std::vector<Run>& runs, Notes& n
   for (const Parameter& p : study.space.parameters()) {
     const bool has_before = study.before.count(p.name) > 0;
     tell(runs, notes, has_before ? "added_parameter" : "missing_parameter",
-         has_before ? fmt::format("{} was added after these runs; they count with the value under before", p.name)
-                    : fmt::format("{} was added after these runs: say what it was in them with before = …, until then nothing can be fitted", p.name),
+         has_before
+             ? fmt::format("{} was added after these runs; they count with the value under before", p.name)
+             : fmt::format("{} was added after these runs: say what it was in them with before = …, until "
+                           "then nothing can be fitted",
+                           p.name),
          [&](const Run& r) { return r.settings.count(p.name) == 0; });
     if (p.is_choice()) {
-      tell(runs, notes, "unknown_choice", fmt::format("{} has a choice that the study no longer has", p.name), [&](const Run& r) {
-        const auto found = r.settings.find(p.name);
-        if (found == r.settings.end()) return false;
-        const auto* text = std::get_if<std::string>(&found->second);
-        return !text || std::find(p.choices.begin(), p.choices.end(), *text) == p.choices.end();
-      });
+      tell(runs, notes, "unknown_choice", fmt::format("{} has a choice that the study no longer has", p.name),
+           [&](const Run& r) {
+             const auto found = r.settings.find(p.name);
+             if (found == r.settings.end()) return false;
+             const auto* text = std::get_if<std::string>(&found->second);
+             return !text || std::find(p.choices.begin(), p.choices.end(), *text) == p.choices.end();
+           });
       continue;
     }
     if (p.kind == Parameter::Kind::levels)
-      tell(runs, notes, "unknown_level", fmt::format("{} is at a value that is no level now", p.name), [&](const Run& r) {
-        const double v = number(r, p.name);
-        return std::isfinite(v) && std::find(p.values.begin(), p.values.end(), v) == p.values.end();
-      });
+      tell(runs, notes, "unknown_level", fmt::format("{} is at a value that is no level now", p.name),
+           [&](const Run& r) {
+             const double v = number(r, p.name);
+             return std::isfinite(v) && std::find(p.values.begin(), p.values.end(), v) == p.values.end();
+           });
     else
-      tell(runs, notes, "outside_span", fmt::format("{} lies outside its span {} … {}: kept, flagged, still fitted", p.name, p.low, p.high),
-           [&](const Run& r) { return number(r, p.name) < p.low || number(r, p.name) > p.high; });
+      tell(
+          runs, notes, "outside_span",
+          fmt::format("{} lies outside its span {} … {}: kept, flagged, still fitted", p.name, p.low, p.high),
+          [&](const Run& r) { return number(r, p.name) < p.low || number(r, p.name) > p.high; });
   }
   std::set<std::string> gone;
   for (const Run& run : runs)
     for (const auto& [key, value] : run.settings)
       if (std::find(study.order.begin(), study.order.end(), key) == study.order.end()) gone.insert(key);
-  for (const std::string& key : gone) add_note(notes, "removed_parameter", fmt::format("{} is no longer in the study; runs keep their column", key));
+  for (const std::string& key : gone)
+    add_note(notes, "removed_parameter",
+             fmt::format("{} is no longer in the study; runs keep their column", key));
   for (const FixedParameter& f : study.fixed)
-    tell(runs, notes, "other_fixed_value", fmt::format("{} is fixed now at another value than in these runs, which are not fitted", f.name), [&](const Run& r) {
-      const auto found = r.settings.find(f.name);
-      return found != r.settings.end() && found->second != f.value;
-    });
-  tell(runs, notes, "breaks_limit", "these runs break a limit of the study: kept, still fitted", [&](const Run& r) {
-    try {
-      Settings known;
-      for (const auto& [key, value] : r.settings)
-        if (study.space.find(key)) known[key] = value;
-      return !study.space.allows(study.point(known, false, "run"));
-    } catch (const Error&) {
-      return false;  // told above
-    }
-  });
+    tell(runs, notes, "other_fixed_value",
+         fmt::format("{} is fixed now at another value than in these runs, which are not fitted", f.name),
+         [&](const Run& r) {
+           const auto found = r.settings.find(f.name);
+           return found != r.settings.end() && found->second != f.value;
+         });
+  tell(runs, notes, "breaks_limit", "these runs break a limit of the study: kept, still fitted",
+       [&](const Run& r) {
+         try {
+           Settings known;
+           for (const auto& [key, value] : r.settings)
+             if (study.space.find(key)) known[key] = value;
+           return !study.space.allows(study.point(known, false, "run"));
+         } catch (const Error&) {
+           return false;  // told above
+         }
+       });
 }
 
 void check_responses(const Study& study, const std::vector<Run>& runs, Notes& notes) {
@@ -80,19 +93,22 @@ void check_responses(const Study& study, const std::vector<Run>& runs, Notes& no
   for (const Run& run : runs)
     for (const auto& [key, value] : run.responses)
       if (study.response(key) < 0) gone.insert(key);
-  for (const std::string& key : gone) add_note(notes, "removed_response", fmt::format("{} is no longer in the study; runs keep their column", key));
+  for (const std::string& key : gone)
+    add_note(notes, "removed_response",
+             fmt::format("{} is no longer in the study; runs keep their column", key));
   for (const Response& r : study.responses) {
     if (r.derive) continue;
     tell(runs, notes, "missing_response", fmt::format("{} is missing in done runs", r.name),
          [&](const Run& run) { return run.status == RunStatus::done && run.responses.count(r.name) == 0; });
     const Axis* axis = study.axis_of(r);
     if (axis)
-      tell(runs, notes, "missing_axis_point", fmt::format("{} lacks points of the axis {}", r.name, axis->name), [&](const Run& run) {
-        const auto found = run.responses.find(r.name);
-        if (found == run.responses.end()) return false;
-        const std::vector<double> y = on_axis(study, r, found->second);
-        return std::any_of(y.begin(), y.end(), [](double v) { return std::isnan(v); });
-      });
+      tell(runs, notes, "missing_axis_point",
+           fmt::format("{} lacks points of the axis {}", r.name, axis->name), [&](const Run& run) {
+             const auto found = run.responses.find(r.name);
+             if (found == run.responses.end()) return false;
+             const std::vector<double> y = on_axis(study, r, found->second);
+             return std::any_of(y.begin(), y.end(), [](double v) { return std::isnan(v); });
+           });
   }
 }
 
@@ -103,13 +119,21 @@ CheckResult check_study(Session& session) {
   const Study& study = session.study;
   out.feasible_share = feasible_share(study.space, study.seed);
   out.suggested = suggested_runs(study.space);
-  if (out.feasible_share == 0) add_note(out.notes, "nothing_allowed", "of 20 000 random settings the limits allow none: check them");
-  else if (out.feasible_share < 0.05) add_note(out.notes, "little_allowed", fmt::format("the limits leave only {:.2g} % of the box: narrower spans would serve better", 100 * out.feasible_share));
+  if (out.feasible_share == 0)
+    add_note(out.notes, "nothing_allowed", "of 20 000 random settings the limits allow none: check them");
+  else if (out.feasible_share < 0.05)
+    add_note(out.notes, "little_allowed",
+             fmt::format("the limits leave only {:.2g} % of the box: narrower spans would serve better",
+                         100 * out.feasible_share));
   if (!study.space.limits().empty() && !study.space.allows(study.space.nominal()))
-    add_note(out.notes, "nominal_forbidden", "the nominal setting breaks a limit: give nominal values that hold");
+    add_note(out.notes, "nominal_forbidden",
+             "the nominal setting breaks a limit: give nominal values that hold");
   const std::vector<Run> runs = session.store.runs();
   for (const Run& run : runs) {
-    (run.status == RunStatus::planned ? out.planned : run.status == RunStatus::running ? out.running : run.status == RunStatus::done ? out.done : out.failed)++;
+    (run.status == RunStatus::planned   ? out.planned
+     : run.status == RunStatus::running ? out.running
+     : run.status == RunStatus::done    ? out.done
+                                        : out.failed)++;
     out.set_aside += run.set_aside.has_value() || !run.response_set_aside.empty();
   }
   check_parameters(study, runs, out.notes);

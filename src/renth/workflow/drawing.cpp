@@ -23,7 +23,9 @@ int one_response(const Study& study, const Predictor& predictor, const std::vect
   for (const Response& r : chosen_responses(study, names, true)) {
     const int index = study.response(r.name);
     if (r.axis < 0 && predictor.has(index)) return index;
-    if (!names.empty()) throw Error(r.name + " is a curve", "--response " + r.name, "name a number derived from it, such as max(" + r.name + ")");
+    if (!names.empty())
+      throw Error(r.name + " is a curve", "--response " + r.name,
+                  "name a number derived from it, such as max(" + r.name + ")");
   }
   throw Error("no response has a surrogate", "draw", "renth fit");
 }
@@ -32,7 +34,8 @@ Eigen::VectorXd setting(Session& session, const DrawingOptions& options) {
   if (!options.proposal) return session.study.point(options.at, true, "--at");
   for (const StoredProposal& p : session.store.proposals())
     if (p.rank == *options.proposal) return session.study.point(p.settings, true, "--proposal");
-  throw Error(fmt::format("there is no proposal {}", *options.proposal), "--proposal", "renth seek makes some");
+  throw Error(fmt::format("there is no proposal {}", *options.proposal), "--proposal",
+              "renth seek makes some");
 }
 
 Eigen::Index parameter(const Study& study, const std::string& name, const char* option) {
@@ -49,23 +52,32 @@ Gnuplot contour(Session& session, const DrawingOptions& options, Notes& notes) {
   const int index = one_response(study, predictor, options.responses);
   std::string x = options.x, y = options.y;
   if (x.empty() || y.empty()) {
-    const RankResult rank = rank_responses(session, {study.responses[index].name}, {.samples = 256, .replicates = 2}, options.seed);
+    const RankResult rank = rank_responses(session, {study.responses[index].name},
+                                           {.samples = 256, .replicates = 2}, options.seed);
     for (const RankedParameter& p : rank.responses[0].ranking.parameters) {
       const std::string& candidate = study.space[p.parameter].name;
       if (!study.space[p.parameter].is_between() || candidate == x || candidate == y) continue;
-      if (x.empty()) x = candidate;
-      else if (y.empty()) y = candidate;
+      if (x.empty())
+        x = candidate;
+      else if (y.empty())
+        y = candidate;
     }
-    if (x.empty() || y.empty()) throw Error("fewer than two parameters have values in between", "draw contour", "use draw slices");
-    add_note(notes, "axes_chosen", fmt::format("{} and {} matter most among the parameters that have values in between; --x and --y name others", x, y));
+    if (x.empty() || y.empty())
+      throw Error("fewer than two parameters have values in between", "draw contour", "use draw slices");
+    add_note(
+        notes, "axes_chosen",
+        fmt::format(
+            "{} and {} matter most among the parameters that have values in between; --x and --y name others",
+            x, y));
   }
   Eigen::MatrixXd runs(0, study.space.size());
-  if (!study.responses[index].derive) runs = collect_data(session, study.responses[index], {"fit"}).data.inputs;
-  const auto mean = [&](Points points) {
-    return Eigen::VectorXd(predictor.mean_of(index, points));
-  };
-  return draw_contour(study, study.responses[index], parameter(study, x, "--x"), parameter(study, y, "--y"), setting(session, options), mean,
-                      [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, runs);
+  if (!study.responses[index].derive)
+    runs = collect_data(session, study.responses[index], {"fit"}).data.inputs;
+  const auto mean = [&](Points points) { return Eigen::VectorXd(predictor.mean_of(index, points)); };
+  return draw_contour(
+      study, study.responses[index], parameter(study, x, "--x"), parameter(study, y, "--y"),
+      setting(session, options), mean,
+      [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, runs);
 }
 
 Gnuplot slices(Session& session, const DrawingOptions& options, Notes& notes) {
@@ -87,8 +99,9 @@ Gnuplot slices(Session& session, const DrawingOptions& options, Notes& notes) {
         }
     return out;
   };
-  return draw_slices(study, study.responses[index], setting(session, options), band,
-                     [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, options.level);
+  return draw_slices(
+      study, study.responses[index], setting(session, options), band,
+      [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, options.level);
 }
 
 }  // namespace
@@ -100,7 +113,8 @@ Notes draw_figure(Session& session, const DrawingOptions& options) {
     notes = trust.notes;
     draw_predicted_observed(session.study, trust).render(options.file);
   } else if (options.figure == "importance") {
-    const RankResult rank = rank_responses(session, options.responses, {.level = options.level}, options.seed);
+    const RankResult rank =
+        rank_responses(session, options.responses, {.level = options.level}, options.seed);
     notes = rank.notes;
     draw_importance(session.study, rank).render(options.file);
   } else if (options.figure == "contour") {

@@ -18,7 +18,10 @@ std::vector<Tried> tried_from(const json& list) {
 json tried_to(const std::vector<Tried>& tried) {
   json out = json::array();
   for (const Tried& t : tried)
-    out.push_back({{"kind", t.kind}, {"q2", std::isfinite(t.q2) ? json(t.q2) : json()}, {"rmse_cv", std::isfinite(t.rmse_cv) ? json(t.rmse_cv) : json()}, {"why", t.why}});
+    out.push_back({{"kind", t.kind},
+                   {"q2", std::isfinite(t.q2) ? json(t.q2) : json()},
+                   {"rmse_cv", std::isfinite(t.rmse_cv) ? json(t.rmse_cv) : json()},
+                   {"why", t.why}});
   return out;
 }
 
@@ -40,7 +43,8 @@ RunData data_of(Session& session, const Response& response, const StoredSurrogat
 }
 
 /// One row a run and axis point; errors are those of the cross-validated prediction.
-std::vector<ResidualRow> residual_rows(const Study& study, const Response& response, const RunData& data, const Eigen::MatrixXd& fitted, const Eigen::MatrixXd& crossed) {
+std::vector<ResidualRow> residual_rows(const Study& study, const Response& response, const RunData& data,
+                                       const Eigen::MatrixXd& fitted, const Eigen::MatrixXd& crossed) {
   std::vector<ResidualRow> out;
   const Axis* axis = study.axis_of(response);
   for (Eigen::Index k = 0; k < data.data.outputs.cols(); ++k) {
@@ -50,7 +54,8 @@ std::vector<ResidualRow> residual_rows(const Study& study, const Response& respo
     for (Eigen::Index i = 0; i < data.data.size(); ++i) {
       const double y = data.data.outputs(i, k);
       if (!std::isfinite(y)) continue;
-      out.push_back({data.ids[i], data.batches[i], axis ? axis->points[k] : NAN, y, fitted(i, k), crossed(i, k), percent_error(std::abs(y - crossed(i, k)), y, largest)});
+      out.push_back({data.ids[i], data.batches[i], axis ? axis->points[k] : NAN, y, fitted(i, k),
+                     crossed(i, k), percent_error(std::abs(y - crossed(i, k)), y, largest)});
     }
   }
   return out;
@@ -58,7 +63,8 @@ std::vector<ResidualRow> residual_rows(const Study& study, const Response& respo
 
 }  // namespace
 
-ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored, const RunData& data, double level) {
+ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored,
+                            const RunData& data, double level) {
   ModelResult m;
   m.response = response.name;
   m.kind = stored.kind;
@@ -83,16 +89,23 @@ FitResult fit_responses(Session& session, const FittingOptions& options) {
   if (!options.terms.empty()) parse_terms(session.study.space, options.terms);
   std::string problems;
   for (const Response& response : chosen_responses(session.study, options.responses, false)) {
-    const RunData data = collect_data(session, response, options.take_confirm ? std::vector<std::string>{"fit", "confirm"} : std::vector<std::string>{"fit"});
+    const RunData data = collect_data(
+        session, response,
+        options.take_confirm ? std::vector<std::string>{"fit", "confirm"} : std::vector<std::string>{"fit"});
     for (const Note& n : data.notes) add_note(out.notes, n.code, n.text);
     try {
-      if (data.data.size() == 0) throw Error("there are no done runs", response.name, "renth plan and renth run, or renth import");
+      if (data.data.size() == 0)
+        throw Error("there are no done runs", response.name, "renth plan and renth run, or renth import");
       const std::string kind = options.kind.empty() && !options.terms.empty() ? "polynomial" : options.kind;
       FittedResponse fitted = fit_response(session.study.space, data.data, kind, {options.terms}, seed);
       StoredSurrogate stored;
       stored.response = response.name;
       stored.kind = std::string(fitted.surrogate->kind());
-      stored.options = json{{"kind", options.kind}, {"terms", options.terms}, {"seed", seed}}.dump();
+      stored.options = json{{"kind", options.kind},
+                            {"terms", options.terms},
+                            {"seed", seed},
+                            {"take_confirm", options.take_confirm}}
+                           .dump();
       stored.data_hash = data_hash(data);
       stored.study_hash = study_hash(session.study, response);
       stored.tried = tried_to(fitted.tried);
@@ -109,7 +122,8 @@ FitResult fit_responses(Session& session, const FittingOptions& options) {
       if (options.responses.size() == 1) throw;
     }
   }
-  if (out.models.empty()) throw Error("no response could be fitted: " + problems, "fit", "look at renth runs");
+  if (out.models.empty())
+    throw Error("no response could be fitted: " + problems, "fit", "look at renth runs");
   return out;
 }
 
@@ -120,15 +134,21 @@ TrustResult trust_responses(Session& session, const std::vector<std::string>& re
     const RunData data = data_of(session, response, stored);
     if (data.ids.size() != stored.runs.size()) {
       // What it was fitted to is no longer there as it was: figures would be of something else.
-      throw Error(fmt::format("{} of the runs that {} was fitted to were set aside or changed", stored.runs.size() - data.ids.size(), response.name), "study.db", "renth fit --response " + response.name);
+      throw Error(fmt::format("{} of the runs that {} was fitted to were set aside or changed",
+                              stored.runs.size() - data.ids.size(), response.name),
+                  "study.db", "renth fit --response " + response.name);
     }
     TrustResult::OfResponse r;
     r.model = judge_surrogate(session, response, stored, data, level);
-    r.residuals = residual_rows(session.study, response, data, predict_parallel(*stored.surrogate, data.data.inputs).mean, stored.cv.predicted);
+    r.residuals =
+        residual_rows(session.study, response, data,
+                      predict_parallel(*stored.surrogate, data.data.inputs).mean, stored.cv.predicted);
     const RunData check = collect_data(session, response, {"check"});
     const Eigen::MatrixXd predicted = predict_parallel(*stored.surrogate, check.data.inputs).mean;
     r.check = residual_rows(session.study, response, check, predicted, predicted);
-    std::stable_sort(r.residuals.begin(), r.residuals.end(), [](const ResidualRow& a, const ResidualRow& b) { return a.error_percent > b.error_percent; });
+    std::stable_sort(r.residuals.begin(), r.residuals.end(), [](const ResidualRow& a, const ResidualRow& b) {
+      return a.error_percent > b.error_percent;
+    });
     out.responses.push_back(std::move(r));
   }
   return out;

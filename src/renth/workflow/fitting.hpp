@@ -21,6 +21,7 @@ FitResult fit_responses(Session& session, const FittingOptions& options);
 TrustResult trust_responses(Session& session, const std::vector<std::string>& responses, double level);
 
 /// How the current surrogate of a response does on its runs and on the check batches.
-ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored, const RunData& data, double level);
+ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored,
+                            const RunData& data, double level);
 
 }  // namespace renth

@@ -10,10 +10,13 @@
 namespace renth {
 namespace {
 
-const std::set<std::string> bookkeeping = {"id", "batch", "use", "origin", "block", "status", "set_aside", "message", "seconds"};
+const std::set<std::string> bookkeeping = {"id",     "batch",     "use",     "origin", "block",
+                                           "status", "set_aside", "message", "seconds"};
 
 /// absorbed[5], …
-std::string axis_column(const Response& r, double point) { return fmt::format("{}[{}]", r.name, point); }
+std::string axis_column(const Response& r, double point) {
+  return fmt::format("{}[{}]", r.name, point);
+}
 
 struct Row {
   std::optional<std::int64_t> id;
@@ -53,17 +56,22 @@ class Importer {
     std::string text;
     for (std::size_t i = 0; i < refused_.size() && i < 20; ++i) text += "\n  " + refused_[i];
     if (refused_.size() > 20) text += fmt::format("\n  and {} more", refused_.size() - 20);
-    throw Error(fmt::format("{} of {} rows are refused, nothing was imported", refused_.size(), table_.rows.size()), file_, "correct them and import again:" + text);
+    throw Error(
+        fmt::format("{} of {} rows are refused, nothing was imported", refused_.size(), table_.rows.size()),
+        file_, "correct them and import again:" + text);
   }
 
   void match_columns() {
     for (const auto& [from, to] : options_.map)
-      if (!table_.column(from)) throw Error("there is no column " + from, file_, "its columns are " + fmt::format("{}", fmt::join(table_.header, ", ")));
+      if (!table_.column(from))
+        throw Error("there is no column " + from, file_,
+                    "its columns are " + fmt::format("{}", fmt::join(table_.header, ", ")));
     for (std::size_t c = 0; c < table_.header.size(); ++c) {
       std::string title = table_.header[c];
       if (const auto mapped = options_.map.find(title); mapped != options_.map.end()) {
         title = mapped->second;
-        if (std::find(study_.order.begin(), study_.order.end(), title) == study_.order.end() && study_.response(title.substr(0, title.find('['))) < 0)
+        if (std::find(study_.order.begin(), study_.order.end(), title) == study_.order.end() &&
+            study_.response(title.substr(0, title.find('['))) < 0)
           throw Error("the study has no " + title, "--map", "map to a parameter or a response");
       }
       if (columns_.count(title)) throw Error("two columns mean " + title, file_, "leave one out");
@@ -78,11 +86,14 @@ class Importer {
     for (const auto& [title, c] : columns_)
       if (!known.count(title) && !bookkeeping.count(title)) result_.ignored_columns.push_back(title);
     if (!result_.ignored_columns.empty())
-      add_note(result_.notes, "ignored_columns", fmt::format("not in the study and ignored: {}; use --map \"column=name\" for those that are", fmt::join(result_.ignored_columns, ", ")));
+      add_note(result_.notes, "ignored_columns",
+               fmt::format("not in the study and ignored: {}; use --map \"column=name\" for those that are",
+                           fmt::join(result_.ignored_columns, ", ")));
     if (!columns_.count("id"))
       for (const Parameter& p : study_.space.parameters())
         if (!columns_.count(p.name) && !study_.before.count(p.name))
-          throw Error("there is no column for the parameter " + p.name, file_, fmt::format("add it, or map one: --map \"column={}\"", p.name));
+          throw Error("there is no column for the parameter " + p.name, file_,
+                      fmt::format("add it, or map one: --map \"column={}\"", p.name));
   }
 
   std::string cell(const TableFile::Row& row, const std::string& title) const {
@@ -91,14 +102,17 @@ class Importer {
   }
   static double number(const std::string& text, const std::string& title) {
     const auto value = cell_number(text);
-    if (!value || !std::isfinite(*value)) throw Error(fmt::format("\"{}\" is no number", text), title, fmt::format("give a number for {}", title));
+    if (!value || !std::isfinite(*value))
+      throw Error(fmt::format("\"{}\" is no number", text), title,
+                  fmt::format("give a number for {}", title));
     return *value;
   }
 
   Row read(const TableFile::Row& row) const {
     Row out;
     out.line = row.line;
-    if (const std::string id = cell(row, "id"); !id.empty()) out.id = static_cast<std::int64_t>(number(id, "id"));
+    if (const std::string id = cell(row, "id"); !id.empty())
+      out.id = static_cast<std::int64_t>(number(id, "id"));
     for (const Parameter& p : study_.space.parameters()) {
       const std::string text = cell(row, p.name);
       if (text.empty()) {
@@ -109,10 +123,14 @@ class Importer {
     }
     for (const FixedParameter& f : study_.fixed) {
       const std::string text = cell(row, f.name);
-      if (text.empty()) out.settings[f.name] = f.value;
-      else out.settings[f.name] = std::holds_alternative<double>(f.value) ? Value(number(text, f.name)) : Value(text);
+      if (text.empty())
+        out.settings[f.name] = f.value;
+      else
+        out.settings[f.name] =
+            std::holds_alternative<double>(f.value) ? Value(number(text, f.name)) : Value(text);
     }
-    if (!out.id) study_.point(out.settings, false, "row");  // refuses values between levels and unknown choices
+    if (!out.id)
+      study_.point(out.settings, false, "row");  // refuses values between levels and unknown choices
     for (const Response& r : study_.responses) {
       if (r.derive) continue;
       const Axis* axis = study_.axis_of(r);
@@ -121,7 +139,8 @@ class Importer {
       for (std::size_t k = 0; k < (axis ? axis->points.size() : 1); ++k) {
         const std::string title = axis ? axis_column(r, axis->points[k]) : r.name;
         const std::string text = cell(row, title);
-        output.values.push_back(text.empty() ? std::numeric_limits<double>::quiet_NaN() : number(text, title));
+        output.values.push_back(text.empty() ? std::numeric_limits<double>::quiet_NaN()
+                                             : number(text, title));
         any = any || !text.empty();
       }
       if (axis) output.axis = axis->points;
@@ -134,16 +153,22 @@ class Importer {
   bool same_point(const Run& run, const Row& row) const {
     for (const Parameter& p : study_.space.parameters()) {
       const auto a = run.settings.find(p.name), b = row.settings.find(p.name);
-      if (a == run.settings.end() || b == row.settings.end() || a->second.index() != b->second.index()) return false;
-      if (p.is_choice() ? a->second != b->second : std::abs(std::get<double>(a->second) - std::get<double>(b->second)) > 1e-9 * (p.high - p.low)) return false;
+      if (a == run.settings.end() || b == row.settings.end() || a->second.index() != b->second.index())
+        return false;
+      if (p.is_choice()
+              ? a->second != b->second
+              : std::abs(std::get<double>(a->second) - std::get<double>(b->second)) > 1e-9 * (p.high - p.low))
+        return false;
     }
     return true;
   }
 
   static bool same_outputs(const Outputs& a, const Outputs& b) {
-    return a.size() == b.size() && std::equal(a.begin(), a.end(), b.begin(), [](const auto& x, const auto& y) {
+    return a.size() == b.size() &&
+           std::equal(a.begin(), a.end(), b.begin(), [](const auto& x, const auto& y) {
              return x.first == y.first && x.second.values.size() == y.second.values.size() &&
-                    std::equal(x.second.values.begin(), x.second.values.end(), y.second.values.begin(), [](double u, double v) { return u == v || (std::isnan(u) && std::isnan(v)); });
+                    std::equal(x.second.values.begin(), x.second.values.end(), y.second.values.begin(),
+                               [](double u, double v) { return u == v || (std::isnan(u) && std::isnan(v)); });
            });
   }
 
@@ -159,8 +184,11 @@ class Importer {
     }
     if (row.id && match && !row.settings.empty())
       for (const auto& [key, value] : row.settings)
-        if (const auto own = match->settings.find(key); study_.space.find(key) && own != match->settings.end() && !(own->second == value)) {
-          refused_.push_back(fmt::format("line {}: run {} has another {}: leave id empty to add it as a new run", row.line, *row.id, key));
+        if (const auto own = match->settings.find(key);
+            study_.space.find(key) && own != match->settings.end() && !(own->second == value)) {
+          refused_.push_back(
+              fmt::format("line {}: run {} has another {}: leave id empty to add it as a new run", row.line,
+                          *row.id, key));
           return;
         }
     std::int64_t id = 0;
@@ -172,7 +200,9 @@ class Importer {
         return;
       }
       if (match->status == RunStatus::done) {
-        refused_.push_back(fmt::format("line {}: run {} has responses already: set it aside and leave id empty to add a repeat", row.line, id));
+        refused_.push_back(fmt::format(
+            "line {}: run {} has responses already: set it aside and leave id empty to add a repeat",
+            row.line, id));
         return;
       }
       ++result_.filled;
@@ -204,7 +234,8 @@ class Importer {
   void new_batch() {
     result_.batch = options_.batch.empty() ? next_batch_name(session_.store, "imported") : options_.batch;
     if (!session_.store.batch(result_.batch))
-      session_.store.add_batch({0, result_.batch, options_.use, "imported", {{"file", file_}}, study_.seed, 0}, {});
+      session_.store.add_batch(
+          {0, result_.batch, options_.use, "imported", {{"file", file_}}, study_.seed, 0}, {});
   }
 
   Session& session_;
@@ -235,12 +266,15 @@ std::string export_runs(const Study& study, const std::vector<Run>& runs) {
   for (const Response& r : study.responses) {
     if (r.derive) continue;
     const Axis* axis = study.axis_of(r);
-    if (!axis) out += ',' + r.name;
-    else for (const double point : axis->points) out += ',' + axis_column(r, point);
+    if (!axis)
+      out += ',' + r.name;
+    else
+      for (const double point : axis->points) out += ',' + axis_column(r, point);
   }
   out += ",set_aside\n";
   for (const Run& run : runs) {
-    out += fmt::format("{},{},{},{},{},{}", run.id, csv_cell(run.batch), run.use, run.origin, run.block, name(run.status));
+    out += fmt::format("{},{},{},{},{},{}", run.id, csv_cell(run.batch), run.use, run.origin, run.block,
+                       name(run.status));
     for (const std::string& key : study.order) {
       const auto found = run.settings.find(key);
       out += ',' + (found == run.settings.end() ? "" : text_of(found->second));
@@ -248,7 +282,10 @@ std::string export_runs(const Study& study, const std::vector<Run>& runs) {
     for (const Response& r : study.responses) {
       if (r.derive) continue;
       const auto found = run.responses.find(r.name);
-      const std::vector<double> y = found == run.responses.end() ? std::vector<double>(r.axis < 0 ? 1 : study.axes[r.axis].points.size(), NAN) : on_axis(study, r, found->second);
+      const std::vector<double> y =
+          found == run.responses.end()
+              ? std::vector<double>(r.axis < 0 ? 1 : study.axes[r.axis].points.size(), NAN)
+              : on_axis(study, r, found->second);
       for (const double v : y) out += std::isfinite(v) ? fmt::format(",{}", v) : ",";
     }
     out += ',' + (run.set_aside ? csv_cell(*run.set_aside) : "") + '\n';

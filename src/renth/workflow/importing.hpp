@@ -14,8 +14,8 @@ struct ImportOptions {
 };
 
 struct ImportResult {
-  std::string batch;    ///< where new runs went; empty: nowhere
-  int filled = 0;       ///< planned runs that got their responses
+  std::string batch;  ///< where new runs went; empty: nowhere
+  int filled = 0;     ///< planned runs that got their responses
   int added = 0, planned = 0, unchanged = 0;
   std::vector<std::string> ignored_columns;
   Notes notes;
@@ -32,7 +32,8 @@ ImportResult import_table(Session& session, const std::string& file, const Impor
 /// Makes a study folder from a table: spans from smallest and largest, levels from few whole numbers,
 /// choices from texts, constants as fixed. Returns what was guessed, a line a column.
 /// \throws Error  the folder has a study already; unknown responses.
-std::vector<std::string> study_from_table(const std::filesystem::path& folder, const std::string& file, const std::vector<std::string>& responses);
+std::vector<std::string> study_from_table(const std::filesystem::path& folder, const std::string& file,
+                                          const std::vector<std::string>& responses);
 
 /// Makes a study folder with the demonstration study `buoy` or `tank`.
 void make_demo_study(const std::filesystem::path& folder, const std::string& which);

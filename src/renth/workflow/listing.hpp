@@ -15,6 +15,7 @@ RunsResult list_runs(Session& session, const ListingOptions& options);
 
 /// Sets runs aside with a reason (or takes them back in without one), altogether or for one response.
 /// All or none. \throws Error  an unknown run or response; an empty reason.
-void set_runs_aside(Session& session, const std::vector<std::int64_t>& ids, const std::string& response, const std::optional<std::string>& why);
+void set_runs_aside(Session& session, const std::vector<std::int64_t>& ids, const std::string& response,
+                    const std::optional<std::string>& why);
 
 }  // namespace renth

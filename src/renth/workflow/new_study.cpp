@@ -14,7 +14,9 @@ namespace {
 void write_file(const std::filesystem::path& file, const std::string& text) {
   std::ofstream out(file, std::ios::binary);
   out << text;
-  if (!out.flush()) throw Error("cannot write", file.string(), "look at the folder's permissions and the disk", ErrorKind::machine);
+  if (!out.flush())
+    throw Error("cannot write", file.string(), "look at the folder's permissions and the disk",
+                ErrorKind::machine);
 }
 
 void new_folder(const std::filesystem::path& folder) {
@@ -22,7 +24,9 @@ void new_folder(const std::filesystem::path& folder) {
     throw Error("there is a study already", (folder / "study.toml").string(), "choose another folder");
   std::error_code error;
   std::filesystem::create_directories(folder, error);
-  if (error) throw Error("cannot make the folder (" + error.message() + ")", folder.string(), "choose another one", ErrorKind::machine);
+  if (error)
+    throw Error("cannot make the folder (" + error.message() + ")", folder.string(), "choose another one",
+                ErrorKind::machine);
 }
 
 /// A column's title as an identifier; "Radius (m)" gives Radius, with the unit m.
@@ -176,7 +180,8 @@ hull    = {{hull}}
 depth   = {{depth}}
 )";
 
-constexpr const char* tank_study = R"toml(# Model tests of the buoy at 1:20 in a wave tank, made up for demonstration.
+constexpr const char* tank_study =
+    R"toml(# Model tests of the buoy at 1:20 in a wave tank, made up for demonstration.
 [study]
 name = "tank tests"
 seed = 7
@@ -227,26 +232,34 @@ period  = {{period}}
 }  // namespace
 
 void make_demo_study(const std::filesystem::path& folder, const std::string& which) {
-  if (which != "buoy" && which != "tank") throw Error("no demo is called \"" + which + "\"", "--demo", "use buoy or tank");
+  if (which != "buoy" && which != "tank")
+    throw Error("no demo is called \"" + which + "\"", "--demo", "use buoy or tank");
   new_folder(folder);
   const bool buoy = which == "buoy";
   write_file(folder / (buoy ? "buoy.in.template" : "tank.in.template"), buoy ? buoy_template : tank_template);
   write_file(folder / "study.toml", buoy ? buoy_study : tank_study);
 }
 
-std::vector<std::string> study_from_table(const std::filesystem::path& folder, const std::string& file, const std::vector<std::string>& responses) {
+std::vector<std::string> study_from_table(const std::filesystem::path& folder, const std::string& file,
+                                          const std::vector<std::string>& responses) {
   const TableFile table = read_table(file);
   if (table.rows.empty()) throw Error("the table has a header and no row", file, "give it a row a run");
-  if (responses.empty()) throw Error("which columns are responses is not said", "--responses", "name them: --responses power,load");
+  if (responses.empty())
+    throw Error("which columns are responses is not said", "--responses",
+                "name them: --responses power,load");
   for (const std::string& r : responses)
-    if (!table.column(r)) throw Error("there is no column " + r, "--responses", fmt::format("its columns are {}", fmt::join(table.header, ", ")));
+    if (!table.column(r))
+      throw Error("there is no column " + r, "--responses",
+                  fmt::format("its columns are {}", fmt::join(table.header, ", ")));
   std::string parameters, outputs;
   std::vector<std::string> said;
   std::map<std::string, std::string> map;
   std::set<std::string> names;
   for (std::size_t c = 0; c < table.header.size(); ++c) {
     const std::string& title = table.header[c];
-    if (title == "id" || title == "batch" || title == "use" || title == "origin" || title == "block" || title == "status" || title == "set_aside") continue;
+    if (title == "id" || title == "batch" || title == "use" || title == "origin" || title == "block" ||
+        title == "status" || title == "set_aside")
+      continue;
     auto [name, unit] = name_and_unit(title);
     while (!names.insert(name).second) name += "_";
     map[title] = name;
@@ -265,21 +278,30 @@ std::vector<std::string> study_from_table(const std::filesystem::path& folder, c
     std::string line;
     if (numbers.size() == table.rows.size()) {
       std::set<double> distinct(numbers.begin(), numbers.end());
-      const bool whole = std::all_of(distinct.begin(), distinct.end(), [](double v) { return v == std::floor(v); });
-      if (distinct.size() == 1) line = fmt::format("fixed = {}", *distinct.begin());
-      else if (whole && distinct.size() <= 8 && distinct.size() * 3 <= numbers.size() && distinct.size() > 2) line = fmt::format("levels = [{}]", fmt::join(distinct, ", "));
-      else line = fmt::format("span = [{}, {}]", *distinct.begin(), *distinct.rbegin());
+      const bool whole =
+          std::all_of(distinct.begin(), distinct.end(), [](double v) { return v == std::floor(v); });
+      if (distinct.size() == 1)
+        line = fmt::format("fixed = {}", *distinct.begin());
+      else if (whole && distinct.size() <= 8 && distinct.size() * 3 <= numbers.size() && distinct.size() > 2)
+        line = fmt::format("levels = [{}]", fmt::join(distinct, ", "));
+      else
+        line = fmt::format("span = [{}, {}]", *distinct.begin(), *distinct.rbegin());
     } else {
-      if (texts.count("")) throw Error(fmt::format("the column {} has blanks", title), file, "a parameter needs a value in every row");
+      if (texts.count(""))
+        throw Error(fmt::format("the column {} has blanks", title), file,
+                    "a parameter needs a value in every row");
       std::string list;
       for (const std::string& t : texts) list += (list.empty() ? "" : ", ") + toml_text(t);
-      line = texts.size() == 1 ? fmt::format("fixed = {}", toml_text(*texts.begin())) : fmt::format("choices = [{}]", list);
+      line = texts.size() == 1 ? fmt::format("fixed = {}", toml_text(*texts.begin()))
+                               : fmt::format("choices = [{}]", list);
     }
     parameters += fmt::format("\n[[parameter]]\nname = \"{}\"\n{}{}\n", name, unit_line, line);
     said.push_back(fmt::format("{}: a parameter, {}", name, line));
   }
   new_folder(folder);
-  const std::string head = fmt::format("# Guessed from {}: correct what is wrong, then renth check.\n[study]\nname = {}\nseed = 1\n", std::filesystem::path(file).filename().string(), toml_text(folder.filename().string()));
+  const std::string head = fmt::format(
+      "# Guessed from {}: correct what is wrong, then renth check.\n[study]\nname = {}\nseed = 1\n",
+      std::filesystem::path(file).filename().string(), toml_text(folder.filename().string()));
   const std::filesystem::path toml = folder / "study.toml";
   write_file(toml, head + parameters + outputs + "\n[solver]\nkind = \"manual\"\n");
   try {
@@ -288,9 +310,11 @@ std::vector<std::string> study_from_table(const std::filesystem::path& folder, c
     for (const auto& [title, name] : map)
       if (title != name) options.map[title] = name;
     const ImportResult result = import_table(session, file, options);
-    said.push_back(fmt::format("{} runs imported into batch {}", result.added + result.planned, result.batch));
+    said.push_back(
+        fmt::format("{} runs imported into batch {}", result.added + result.planned, result.batch));
   } catch (...) {
-    for (const char* made : {"study.toml", "study.db", "study.db-wal", "study.db-shm"}) std::filesystem::remove(folder / made);
+    for (const char* made : {"study.toml", "study.db", "study.db-wal", "study.db-shm"})
+      std::filesystem::remove(folder / made);
     throw;
   }
   return said;

@@ -6,9 +6,9 @@
 namespace renth {
 
 struct PlanningOptions {
-  std::string method;        ///< empty: chosen, and the reason said
+  std::string method;  ///< empty: chosen, and the reason said
   PlanRequest request;
-  std::string batch;         ///< empty: the next free name
+  std::string batch;  ///< empty: the next free name
   std::string use = "fit";
   std::optional<Seed> seed;  ///< default: batch_seed
   bool dry_run = false;

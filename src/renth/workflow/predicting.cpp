@@ -25,13 +25,18 @@ std::vector<int> Predictor::sources(int response) const {
 }
 
 Predictor::Predictor(Session& session, const std::vector<std::string>& needed)
-    : study_(session.study), surrogates_(study_.responses.size()), data_(study_.responses.size()),
-      ready_(study_.responses.size(), false), coverage_(coverage_of(session)) {
+    : study_(session.study),
+      surrogates_(study_.responses.size()),
+      data_(study_.responses.size()),
+      ready_(study_.responses.size(), false),
+      coverage_(coverage_of(session)) {
   const auto load = [&](int index, bool must) {
     if (surrogates_[index]) return true;
     const Response& r = study_.responses[index];
-    if (must) surrogates_[index] = need_surrogate(session, r, notes_);
-    else surrogates_[index] = current_surrogate(session, r, notes_);
+    if (must)
+      surrogates_[index] = need_surrogate(session, r, notes_);
+    else
+      surrogates_[index] = current_surrogate(session, r, notes_);
     if (!surrogates_[index]) return false;
     data_[index] = collect_data(session, r, {"fit", "confirm"});
     return true;
@@ -43,7 +48,8 @@ Predictor::Predictor(Session& session, const std::vector<std::string>& needed)
     for (const int source : sources(index)) all = load(source, !needed.empty()) && all;
     ready_[index] = all;
     if (!all && !study_.responses[index].derive)
-      add_note(notes_, "no_surrogate", fmt::format("{} has no surrogate: renth fit", study_.responses[index].name));
+      add_note(notes_, "no_surrogate",
+               fmt::format("{} has no surrogate: renth fit", study_.responses[index].name));
   }
   if (std::none_of(ready_.begin(), ready_.end(), [](bool b) { return b; }))
     throw Error("no response has a surrogate that matches the study", "study.db", "renth fit");
@@ -51,13 +57,16 @@ Predictor::Predictor(Session& session, const std::vector<std::string>& needed)
     if (surrogates_[i]) ready_[i] = true;
 }
 
-double Predictor::derive(int response, const Eigen::VectorXd& point, std::vector<double>& numbers, std::vector<Eigen::VectorXd>& curves) const {
+double Predictor::derive(int response, const Eigen::VectorXd& point, std::vector<double>& numbers,
+                         std::vector<Eigen::VectorXd>& curves) const {
   const std::size_t first = numbers.size() - study_.responses.size();
   for (Eigen::Index j = 0; j < point.size(); ++j) numbers[j] = point[j];
   // Derived responses stand after what they use, so file order is an order of evaluation.
   for (int k = 0; k <= response; ++k)
-    if (study_.responses[k].derive && ready_[k] && (k == response || study_.responses[response].derive->uses(first + k)))
-      numbers[first + k] = k == response ? study_.responses[k].derive->value({numbers.data(), &curves}) : derive(k, point, numbers, curves);
+    if (study_.responses[k].derive && ready_[k] &&
+        (k == response || study_.responses[response].derive->uses(first + k)))
+      numbers[first + k] = k == response ? study_.responses[k].derive->value({numbers.data(), &curves})
+                                         : derive(k, point, numbers, curves);
   return numbers[first + response];
 }
 
@@ -88,8 +97,10 @@ Eigen::MatrixXd Predictor::mean_of(int response, Points points, int fold) const 
     std::vector<double> numbers = blank;
     for (std::size_t k = 0; k < of.size(); ++k) {
       if (of[k].size() == 0) continue;
-      if (study_.responses[k].axis >= 0) curves[first + k] = of[k].row(i).transpose();
-      else numbers[first + k] = of[k](i, 0);
+      if (study_.responses[k].axis >= 0)
+        curves[first + k] = of[k].row(i).transpose();
+      else
+        numbers[first + k] = of[k](i, 0);
     }
     out(i, 0) = derive(response, points.row(i).transpose(), numbers, curves);
   }
@@ -97,15 +108,18 @@ Eigen::MatrixXd Predictor::mean_of(int response, Points points, int fold) const 
 }
 
 Eigen::MatrixXd Predictor::means(Points points) const {
-  Eigen::MatrixXd out = Eigen::MatrixXd::Constant(points.rows(), Eigen::Index(study_.responses.size()), missing);
+  Eigen::MatrixXd out =
+      Eigen::MatrixXd::Constant(points.rows(), Eigen::Index(study_.responses.size()), missing);
   for (std::size_t k = 0; k < study_.responses.size(); ++k)
-    if (ready_[k] && study_.responses[k].axis < 0) out.col(Eigen::Index(k)) = mean_of(static_cast<int>(k), points);
+    if (ready_[k] && study_.responses[k].axis < 0)
+      out.col(Eigen::Index(k)) = mean_of(static_cast<int>(k), points);
   return out;
 }
 
 int Predictor::folds(int response) const {
   int fewest = std::numeric_limits<int>::max();
-  for (const int s : sources(response)) fewest = std::min(fewest, surrogates_[s] ? surrogates_[s]->cv.folds.count : 0);
+  for (const int s : sources(response))
+    fewest = std::min(fewest, surrogates_[s] ? surrogates_[s]->cv.folds.count : 0);
   return fewest == std::numeric_limits<int>::max() ? 0 : fewest;
 }
 
@@ -166,9 +180,16 @@ PredictResult Predictor::predict(Points points, double level) const {
             Eigen::VectorXd y = base[s].mean.row(i).transpose();
             if (s == moved)
               y.array() += (model * base[s].model_variance.row(i).transpose().array().max(0).sqrt() +
-                            noise * (base[s].model_variance + base[s].noise_variance).row(i).transpose().array().max(0).sqrt());
-            if (study_.responses[s].axis >= 0) curves[first + s] = y;
-            else numbers[first + s] = y[0];
+                            noise * (base[s].model_variance + base[s].noise_variance)
+                                        .row(i)
+                                        .transpose()
+                                        .array()
+                                        .max(0)
+                                        .sqrt());
+            if (study_.responses[s].axis >= 0)
+              curves[first + s] = y;
+            else
+              numbers[first + s] = y[0];
           }
           return derive(static_cast<int>(k), p.point, numbers, curves);
         };
@@ -190,9 +211,14 @@ PredictResult Predictor::predict(Points points, double level) const {
     }
     out.predictions.push_back(std::move(p));
   }
-  const auto outside = std::count_if(out.predictions.begin(), out.predictions.end(), [](const PredictedPoint& p) { return !p.inside; });
+  const auto outside = std::count_if(out.predictions.begin(), out.predictions.end(),
+                                     [](const PredictedPoint& p) { return !p.inside; });
   if (outside > 0)
-    add_note(out.notes, "outside", fmt::format("{} of {} points lie outside the region that the runs cover: there the surrogate is guessing", outside, out.predictions.size()));
+    add_note(
+        out.notes, "outside",
+        fmt::format(
+            "{} of {} points lie outside the region that the runs cover: there the surrogate is guessing",
+            outside, out.predictions.size()));
   return out;
 }
 

@@ -24,7 +24,9 @@ class Predictor {
   Eigen::MatrixXd mean_of(int response, Points points, int fold = -1) const;
 
   bool has(int response) const { return ready_[response]; }
-  const StoredSurrogate* stored(int response) const { return surrogates_[response] ? &*surrogates_[response] : nullptr; }
+  const StoredSurrogate* stored(int response) const {
+    return surrogates_[response] ? &*surrogates_[response] : nullptr;
+  }
   /// The fewest folds of any surrogate that a response needs; 0: some have none.
   int folds(int response) const;
   const Notes& notes() const { return notes_; }
@@ -33,7 +35,8 @@ class Predictor {
 
  private:
   struct Values;  // of every response at one point
-  double derive(int response, const Eigen::VectorXd& point, std::vector<double>& numbers, std::vector<Eigen::VectorXd>& curves) const;
+  double derive(int response, const Eigen::VectorXd& point, std::vector<double>& numbers,
+                std::vector<Eigen::VectorXd>& curves) const;
   std::vector<int> sources(int response) const;
   const Study& study_;
   std::vector<std::optional<StoredSurrogate>> surrogates_;

@@ -20,11 +20,15 @@ namespace {
 /// One `run` at a time on a study; let go by the system when the process ends, however it ends.
 class RunLock {
  public:
-  explicit RunLock(const std::filesystem::path& folder) : fd_(open((folder / "study.lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644)) {
-    if (fd_ < 0) throw Error("cannot write into the study's folder", folder.string(), "look at its permissions and the disk", ErrorKind::machine);
+  explicit RunLock(const std::filesystem::path& folder)
+      : fd_(open((folder / "study.lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644)) {
+    if (fd_ < 0)
+      throw Error("cannot write into the study's folder", folder.string(),
+                  "look at its permissions and the disk", ErrorKind::machine);
     if (flock(fd_, LOCK_EX | LOCK_NB) == 0) return;
     close(fd_);
-    throw Error("another renth is running this study", folder.string(), "wait until it is done, or stop it with Ctrl-C", ErrorKind::machine);
+    throw Error("another renth is running this study", folder.string(),
+                "wait until it is done, or stop it with Ctrl-C", ErrorKind::machine);
   }
   ~RunLock() { close(fd_); }
   RunLock(const RunLock&) = delete;
@@ -36,14 +40,18 @@ class RunLock {
 
 class Runner {
  public:
-  Runner(Session& session, const RunningOptions& options) : session_(session), study_(session.study), options_(options) {}
+  Runner(Session& session, const RunningOptions& options)
+      : session_(session), study_(session.study), options_(options) {}
 
   RunSummary run() {
     if (study_.solver.kind == SolverSpec::Kind::manual)
-      throw Error("this study has no solver", "study.toml [solver]", "renth runs --export FILE, fill in the responses, renth import FILE");
+      throw Error("this study has no solver", "study.toml [solver]",
+                  "renth runs --export FILE, fill in the responses, renth import FILE");
     if (study_.solver.kind == SolverSpec::Kind::slurm || study_.solver.per >= 0)
-      throw Error(study_.solver.per >= 0 ? "per = AXIS cannot be run yet by this version" : "kind = \"slurm\" cannot be run yet by this version",
-                  "study.toml [solver]", "use kind = \"process\" with all axis points in one call, or run by hand and import");
+      throw Error(study_.solver.per >= 0 ? "per = AXIS cannot be run yet by this version"
+                                         : "kind = \"slurm\" cannot be run yet by this version",
+                  "study.toml [solver]",
+                  "use kind = \"process\" with all axis points in one call, or run by hand and import");
     if (!options_.batch.empty() && !session_.store.batch(options_.batch))
       throw Error("no batch is called " + options_.batch, "--batch", "renth runs lists the batches");
     const RunLock lock(study_.folder);
@@ -55,7 +63,8 @@ class Runner {
     start_time_ = std::chrono::steady_clock::now();
     study_.solver.kind == SolverSpec::Kind::formula ? compute_formulas() : compute_processes();
     for (const Run& run : session_.store.runs())
-      if (wanted(run) && (run.status == RunStatus::planned || run.status == RunStatus::running)) ++summary_.left;
+      if (wanted(run) && (run.status == RunStatus::planned || run.status == RunStatus::running))
+        ++summary_.left;
     return summary_;
   }
 
@@ -70,7 +79,8 @@ class Runner {
 
   bool wanted(const Run& run) const {
     return (options_.batch.empty() || run.batch == options_.batch) &&
-           (options_.only.empty() || std::find(options_.only.begin(), options_.only.end(), run.id) != options_.only.end());
+           (options_.only.empty() ||
+            std::find(options_.only.begin(), options_.only.end(), run.id) != options_.only.end());
   }
 
   /// Solvers that came with renth are found even if its folder is not on the PATH.
@@ -78,7 +88,9 @@ class Runner {
     std::error_code error;
     const std::filesystem::path self = std::filesystem::read_symlink("/proc/self/exe", error);
     const char* path = std::getenv("PATH");
-    if (!error) setenv("PATH", fmt::format("{}:{}", path ? path : "/usr/bin:/bin", self.parent_path().string()).c_str(), 1);
+    if (!error)
+      setenv("PATH", fmt::format("{}:{}", path ? path : "/usr/bin:/bin", self.parent_path().string()).c_str(),
+             1);
   }
 
   /// Runs that were going when an earlier renth ended.
@@ -89,7 +101,8 @@ class Runner {
       if (const auto keeper = living_keeper(files.folder)) {
         slots_.push_back({run, files, *keeper, open_pidfd(*keeper), false});
         ++summary_.adopted;
-      } else if (const auto outcome = read_outcome(files.folder); outcome && outcome->how != Outcome::How::stopped) {
+      } else if (const auto outcome = read_outcome(files.folder);
+                 outcome && outcome->how != Outcome::How::stopped) {
         session_.store.transaction([&] { finish(run, files, *outcome); });
         ++summary_.adopted;
       } else {
@@ -98,7 +111,8 @@ class Runner {
       }
     }
     if (summary_.adopted > 0)
-      add_note(summary_.notes, "adopted", fmt::format("{} runs of an earlier renth that was killed were taken over", summary_.adopted));
+      add_note(summary_.notes, "adopted",
+               fmt::format("{} runs of an earlier renth that was killed were taken over", summary_.adopted));
   }
 
   void choose(const std::vector<Run>& runs) {
@@ -106,7 +120,8 @@ class Runner {
       if (!wanted(run)) continue;
       const bool again = options_.retry_failed && run.status == RunStatus::failed;
       if (run.status != RunStatus::planned && !again) {
-        if (run.status == RunStatus::done && study_.solver.repeatable) known_.emplace(to_json(run.settings).dump(), run.id);
+        if (run.status == RunStatus::done && study_.solver.repeatable)
+          known_.emplace(to_json(run.settings).dump(), run.id);
         continue;
       }
       waiting_.push_back(run);
@@ -115,7 +130,8 @@ class Runner {
     // Done runs of other batches can serve too.
     if (study_.solver.repeatable)
       for (const Run& run : runs)
-        if (run.status == RunStatus::done && !run.responses.empty()) known_.emplace(to_json(run.settings).dump(), run.id);
+        if (run.status == RunStatus::done && !run.responses.empty())
+          known_.emplace(to_json(run.settings).dump(), run.id);
     for (const Run& run : runs) outputs_[run.id] = run.responses;
   }
 
@@ -203,7 +219,8 @@ class Runner {
       std::map<std::string, std::vector<double>> values;
       for (const auto& [response, expression] : study_.solver.formulas) {
         const Axis* axis = study_.axis_of(study_.responses[study_.response(response)]);
-        if (!axis) values[response] = {expression->value({numbers.data(), nullptr})};
+        if (!axis)
+          values[response] = {expression->value({numbers.data(), nullptr})};
         else
           for (const double x : axis->points) {
             std::vector<double> with = numbers;
@@ -233,6 +250,9 @@ class Runner {
           Run run = waiting_.front();
           waiting_.pop_front();
           if (copied(run)) continue;
+          // The folder is made anew before the run counts as running: what a run that is running has in its
+          // folder is then always its own, and can be adopted.
+          prepare_run(study_, RunFolder::of(study_, run.id), run.settings, run.id);
           ++run.attempts;
           session_.store.set_status(run.id, RunStatus::running, "", 0, run.attempts);
           starting.push_back(std::move(run));
@@ -256,8 +276,8 @@ class Runner {
   void start(Run run) {
     const RunFolder files = RunFolder::of(study_, run.id);
     try {
-      prepare_run(study_, files, run.settings, run.id);
-      const pid_t pid = start_kept(render_command(study_, files, run.id), files.folder, study_.solver.timeout);
+      const pid_t pid =
+          start_kept(render_command(study_, files, run.id), files.folder, study_.solver.timeout);
       slots_.push_back({std::move(run), files, pid, open_pidfd(pid), true});
     } catch (...) {
       session_.store.set_status(run.id, RunStatus::planned, "", 0, run.attempts - 1);
@@ -271,8 +291,13 @@ class Runner {
     if (slot.pidfd >= 0) close(slot.pidfd);
     if (slot.ours) waitpid(slot.pid, nullptr, 0);
     const auto outcome = read_outcome(slot.files.folder);
-    if (!outcome)  // the keeper itself was killed, or the disk is full
+    if (!outcome) {
+      add_note(summary_.notes, "keeper_lost",
+               fmt::format("run {} was put back: the process that kept it ended without a word (killed, or "
+                           "the disk is full)",
+                           slot.run.id));
       return finish(slot.run, slot.files, {Outcome::How::stopped, 0, 0});
+    }
     finish(slot.run, slot.files, *outcome);
   }
 

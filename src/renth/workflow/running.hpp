@@ -13,9 +13,9 @@ struct Progress {
 };
 
 struct RunningOptions {
-  std::string batch;          ///< empty: all batches
+  std::string batch;               ///< empty: all batches
   std::vector<std::int64_t> only;  ///< empty: all runs
-  int jobs = 0;               ///< 0: as the study says
+  int jobs = 0;                    ///< 0: as the study says
   bool retry_failed = false;
   /// Becomes readable when the user wants to stop; −1: never. What runs is finished.
   int stop_fd = -1;

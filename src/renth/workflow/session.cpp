@@ -10,7 +10,8 @@ namespace renth {
 Session::Session(const std::filesystem::path& folder) : study(read_study(folder)), store(folder) {}
 
 void add_note(Notes& notes, std::string code, std::string text) {
-  if (std::none_of(notes.begin(), notes.end(), [&](const Note& n) { return n.code == code && n.text == text; }))
+  if (std::none_of(notes.begin(), notes.end(),
+                   [&](const Note& n) { return n.code == code && n.text == text; }))
     notes.push_back({std::move(code), std::move(text)});
 }
 
@@ -89,12 +90,20 @@ RunData collect_data(Session& session, const Response& response, const std::vect
   if (distinct.size() > 1) {
     out.data.blocks.resize(n);
     for (Eigen::Index i = 0; i < n; ++i)
-      out.data.blocks[i] = static_cast<int>(std::lower_bound(distinct.begin(), distinct.end(), blocks[i]) - distinct.begin());
+      out.data.blocks[i] =
+          static_cast<int>(std::lower_bound(distinct.begin(), distinct.end(), blocks[i]) - distinct.begin());
   }
   out.data.noisy = study.noisy();
-  if (aside > 0) add_note(out.notes, "set_aside", fmt::format("{}: {} run{} set aside and not used", response.name, aside, aside == 1 ? " is" : "s are"));
+  if (aside > 0)
+    add_note(out.notes, "set_aside",
+             fmt::format("{}: {} run{} set aside and not used", response.name, aside,
+                         aside == 1 ? " is" : "s are"));
   if (other_fixed > 0)
-    add_note(out.notes, "other_fixed_value", fmt::format("{}: {} runs were made with another value of a parameter that is fixed now, and are not used", response.name, other_fixed));
+    add_note(
+        out.notes, "other_fixed_value",
+        fmt::format(
+            "{}: {} runs were made with another value of a parameter that is fixed now, and are not used",
+            response.name, other_fixed));
   return out;
 }
 
@@ -105,7 +114,8 @@ std::optional<double> computed_value(const Study& study, const Run& run, const R
     const double value = on_axis(study, response, found->second)[0];
     return std::isfinite(value) ? std::optional(value) : std::nullopt;
   }
-  const Eigen::VectorXd point = study.point(known_settings(study, run.settings), false, fmt::format("run {}", run.id));
+  const Eigen::VectorXd point =
+      study.point(known_settings(study, run.settings), false, fmt::format("run {}", run.id));
   std::vector<double> numbers(point.data(), point.data() + point.size());
   for (const double v : study.fixed_numbers()) numbers.push_back(v);
   std::vector<Eigen::VectorXd> curves(numbers.size());
@@ -135,7 +145,9 @@ std::optional<double> computed_value(const Study& study, const Run& run, const R
 
 std::uint64_t data_hash(const RunData& d) {
   std::uint64_t hash = hash64(fmt::format("{} {}", d.data.inputs.rows(), d.data.outputs.cols()));
-  const auto add = [&](const void* bytes, std::size_t size) { hash = hash64({static_cast<const char*>(bytes), size}, hash); };
+  const auto add = [&](const void* bytes, std::size_t size) {
+    hash = hash64({static_cast<const char*>(bytes), size}, hash);
+  };
   add(d.data.inputs.data(), sizeof(double) * d.data.inputs.size());
   add(d.data.outputs.data(), sizeof(double) * d.data.outputs.size());
   add(d.ids.data(), sizeof(std::int64_t) * d.ids.size());
@@ -145,9 +157,16 @@ std::uint64_t data_hash(const RunData& d) {
 std::uint64_t study_hash(const Study& study, const Response& response) {
   std::string text = fmt::format("{} {}", response.name, study.noisy());
   for (const Parameter& p : study.space.parameters())
-    text += fmt::format("|{} {} {} {} {}", p.name, static_cast<int>(p.kind), p.low, p.high, fmt::join(p.choices, ","));
+    text += fmt::format("|{} {} {} {} {}", p.name, static_cast<int>(p.kind), p.low, p.high,
+                        fmt::join(p.choices, ","));
   if (const Axis* axis = study.axis_of(response)) text += fmt::format("|{}", fmt::join(axis->points, ","));
   return hash64(text);
+}
+
+std::vector<std::string> uses_fitted(const StoredSurrogate& stored) {
+  const nlohmann::json options = nlohmann::json::parse(stored.options);
+  return options.value("take_confirm", false) ? std::vector<std::string>{"fit", "confirm"}
+                                              : std::vector<std::string>{"fit"};
 }
 
 std::optional<StoredSurrogate> current_surrogate(Session& session, const Response& response, Notes& notes) {
@@ -155,28 +174,36 @@ std::optional<StoredSurrogate> current_surrogate(Session& session, const Respons
   if (!stored) return std::nullopt;
   if (stored->study_hash != study_hash(session.study, response)) {
     // A model of other parameters cannot even be asked.
-    add_note(notes, "out_of_date", fmt::format("{}: the study has changed since the surrogate was fitted; fit again", response.name));
+    add_note(
+        notes, "out_of_date",
+        fmt::format("{}: the study has changed since the surrogate was fitted; fit again", response.name));
     return std::nullopt;
   }
-  if (stored->data_hash != data_hash(collect_data(session, response, {"fit"})))
-    add_note(notes, "out_of_date", fmt::format("{}: runs were added or changed since the surrogate was fitted; fit again", response.name));
+  if (stored->data_hash != data_hash(collect_data(session, response, uses_fitted(*stored))))
+    add_note(notes, "out_of_date",
+             fmt::format("{}: runs were added or changed since the surrogate was fitted; fit again",
+                         response.name));
   return stored;
 }
 
 StoredSurrogate need_surrogate(Session& session, const Response& response, Notes& notes) {
   if (auto stored = current_surrogate(session, response, notes)) return std::move(*stored);
-  throw Error(fmt::format("{} has no surrogate that matches the study", response.name), "study.db", "renth fit --response " + response.name);
+  throw Error(fmt::format("{} has no surrogate that matches the study", response.name), "study.db",
+              "renth fit --response " + response.name);
 }
 
-std::vector<Response> chosen_responses(const Study& study, const std::vector<std::string>& names, bool with_derived) {
+std::vector<Response> chosen_responses(const Study& study, const std::vector<std::string>& names,
+                                       bool with_derived) {
   std::vector<Response> out;
   for (const std::string& wanted : names) {
     const int index = study.response(wanted);
     std::string known;
     for (const Response& r : study.responses) known += (known.empty() ? "" : ", ") + r.name;
-    if (index < 0) throw Error("no response is called " + wanted, "--response " + wanted, "use one of " + known);
+    if (index < 0)
+      throw Error("no response is called " + wanted, "--response " + wanted, "use one of " + known);
     if (study.responses[index].derive && !with_derived)
-      throw Error(wanted + " is derived from other responses and never fitted", "--response " + wanted, "fit those it is made of");
+      throw Error(wanted + " is derived from other responses and never fitted", "--response " + wanted,
+                  "fit those it is made of");
     out.push_back(study.responses[index]);
   }
   if (names.empty())
@@ -188,8 +215,10 @@ std::vector<Response> chosen_responses(const Study& study, const std::vector<std
 Coverage coverage_of(Session& session) {
   std::vector<Eigen::VectorXd> points;
   for (const Run& run : session.store.runs())
-    if (run.status == RunStatus::done && run.use == "fit" && !run.set_aside && fixed_values_match(session.study, run))
-      points.push_back(session.study.point(known_settings(session.study, run.settings), false, fmt::format("run {}", run.id)));
+    if (run.status == RunStatus::done && run.use == "fit" && !run.set_aside &&
+        fixed_values_match(session.study, run))
+      points.push_back(session.study.point(known_settings(session.study, run.settings), false,
+                                           fmt::format("run {}", run.id)));
   Eigen::MatrixXd runs(Eigen::Index(points.size()), session.study.space.size());
   for (std::size_t i = 0; i < points.size(); ++i) runs.row(Eigen::Index(i)) = points[i];
   return {session.study.space, runs};

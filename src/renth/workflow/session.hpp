@@ -37,6 +37,9 @@ std::optional<double> computed_value(const Study& study, const Run& run, const R
 std::uint64_t data_hash(const RunData& data);
 std::uint64_t study_hash(const Study& study, const Response& response);
 
+/// Uses of the batches that a surrogate was fitted to.
+std::vector<std::string> uses_fitted(const StoredSurrogate& stored);
+
 /// The current surrogate of a response; a note if it no longer matches. Nothing if none was fitted.
 std::optional<StoredSurrogate> current_surrogate(Session& session, const Response& response, Notes& notes);
 
@@ -44,7 +47,8 @@ std::optional<StoredSurrogate> current_surrogate(Session& session, const Respons
 StoredSurrogate need_surrogate(Session& session, const Response& response, Notes& notes);
 
 /// The responses named, or all that are not derived if none are named. \throws Error  unknown name.
-std::vector<Response> chosen_responses(const Study& study, const std::vector<std::string>& names, bool with_derived);
+std::vector<Response> chosen_responses(const Study& study, const std::vector<std::string>& names,
+                                       bool with_derived);
 
 /// Where the runs that surrogates are fitted to lie.
 Coverage coverage_of(Session& session);

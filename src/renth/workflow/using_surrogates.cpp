@@ -14,13 +14,17 @@ std::vector<int> scalars(const Predictor& predictor, const std::vector<std::stri
   const Study& study = predictor.study();
   for (const Response& r : chosen_responses(study, names, true)) {
     const int index = study.response(r.name);
-    if (r.axis < 0 && predictor.has(index)) out.push_back(index);
-    else if (!names.empty()) throw Error(r.name + " is a curve", "--response " + r.name, "name a number derived from it, such as max(" + r.name + ")");
+    if (r.axis < 0 && predictor.has(index))
+      out.push_back(index);
+    else if (!names.empty())
+      throw Error(r.name + " is a curve", "--response " + r.name,
+                  "name a number derived from it, such as max(" + r.name + ")");
   }
   return out;
 }
 
-void note_verdict(Session& session, const Response& response, const StoredSurrogate& stored, Verdict& verdict, Notes& notes) {
+void note_verdict(Session& session, const Response& response, const StoredSurrogate& stored, Verdict& verdict,
+                  Notes& notes) {
   const RunData data = collect_data(session, response, {"fit", "confirm"});
   if (data.ids.size() < stored.runs.size()) return;
   RunData own;
@@ -33,12 +37,17 @@ void note_verdict(Session& session, const Response& response, const StoredSurrog
   own.data = data.data.rows(rows);
   verdict = judge_surrogate(session, response, stored, own, 0.95).judgement.verdict;
   if (verdict >= Verdict::weak)
-    add_note(notes, verdict == Verdict::unfit ? "unfit" : "weak", fmt::format("the surrogate of {} is {}: take what follows from it with that in mind (renth trust says why)", response.name, name(verdict)));
+    add_note(
+        notes, verdict == Verdict::unfit ? "unfit" : "weak",
+        fmt::format(
+            "the surrogate of {} is {}: take what follows from it with that in mind (renth trust says why)",
+            response.name, name(verdict)));
 }
 
 }  // namespace
 
-RankResult rank_responses(Session& session, const std::vector<std::string>& responses, const RankOptions& options, std::optional<Seed> seed) {
+RankResult rank_responses(Session& session, const std::vector<std::string>& responses,
+                          const RankOptions& options, std::optional<Seed> seed) {
   const Predictor predictor(session, responses);
   const Study& study = session.study;
   RankResult out;
@@ -48,31 +57,44 @@ RankResult rank_responses(Session& session, const std::vector<std::string>& resp
     if (!predictor.has(index)) continue;
     RankResult::OfResponse of;
     of.response = r.name;
-    if (const StoredSurrogate* stored = predictor.stored(index)) note_verdict(session, r, *stored, of.verdict, out.notes);
-    else of.verdict = Verdict::usable;
+    if (const StoredSurrogate* stored = predictor.stored(index))
+      note_verdict(session, r, *stored, of.verdict, out.notes);
+    else
+      of.verdict = Verdict::usable;
     std::vector<Evaluate> folds;
     for (int f = 0; f < predictor.folds(index); ++f)
       folds.push_back([&predictor, index, f](Points x) { return predictor.mean_of(index, x, f); });
-    of.ranking = rank_parameters(study.space, [&predictor, index](Points x) { return predictor.mean_of(index, x); }, folds, options, seed.value_or(study.seed));
+    of.ranking = rank_parameters(
+        study.space, [&predictor, index](Points x) { return predictor.mean_of(index, x); }, folds, options,
+        seed.value_or(study.seed));
     if (of.ranking.method == "shapley")
-      add_note(out.notes, "limits_cut_the_box", "the limits cut the box, so the parameters are not independent and Sobol' indices are not defined as usual: share is the Shapley effect, which adds up to 1");
+      add_note(out.notes, "limits_cut_the_box",
+               "the limits cut the box, so the parameters are not independent and Sobol' indices are not "
+               "defined as usual: share is the Shapley effect, which adds up to 1");
     else
-      add_note(out.notes, "shares", "share is the part of the variance that a parameter makes alone (first-order Sobol' index), total what would go if it were held; unexplained is what interactions of three or more make");
+      add_note(out.notes, "shares",
+               "share is the part of the variance that a parameter makes alone (first-order Sobol' index), "
+               "total what would go if it were held; unexplained is what interactions of three or more make");
     out.responses.push_back(std::move(of));
   }
   return out;
 }
 
-ExtremesResult extremes_of_responses(Session& session, const std::vector<std::string>& responses, std::optional<Seed> seed) {
+ExtremesResult extremes_of_responses(Session& session, const std::vector<std::string>& responses,
+                                     std::optional<Seed> seed) {
   const Predictor predictor(session, responses);
   ExtremesResult out;
   out.notes = predictor.notes();
   for (const int index : scalars(predictor, responses)) {
     const auto mean = [&](Points x) { return predictor.mean_of(index, x); };
-    out.responses.push_back({session.study.responses[index].name, extremes(session.study.space, mean, 0, {}, seed.value_or(session.study.seed))});
+    out.responses.push_back({session.study.responses[index].name,
+                             extremes(session.study.space, mean, 0, {}, seed.value_or(session.study.seed))});
     for (const Maximum* m : {&out.responses.back().extremes.smallest, &out.responses.back().extremes.largest})
       if (!predictor.coverage().inside(m->point))
-        add_note(out.notes, "outside", fmt::format("an extreme of {} lies outside the region that the runs cover: confirm it before believing it", session.study.responses[index].name));
+        add_note(out.notes, "outside",
+                 fmt::format("an extreme of {} lies outside the region that the runs cover: confirm it "
+                             "before believing it",
+                             session.study.responses[index].name));
   }
   return out;
 }
@@ -106,7 +128,9 @@ Wanted wanted(const Study& study, const SeekRequest& request) {
   const Scenario* scenario = nullptr;
   for (const Scenario& s : study.scenarios)
     if (s.name == request.scenario) scenario = &s;
-  if (!scenario && !request.scenario.empty()) throw Error("no scenario is called " + request.scenario, "--scenario", "add [[scenario]] to study.toml, or name one that is there");
+  if (!scenario && !request.scenario.empty())
+    throw Error("no scenario is called " + request.scenario, "--scenario",
+                "add [[scenario]] to study.toml, or name one that is there");
   if (scenario) {
     out.keep.insert(out.keep.end(), scenario->keep.begin(), scenario->keep.end());
     out.hold = scenario->hold;
@@ -114,9 +138,12 @@ Wanted wanted(const Study& study, const SeekRequest& request) {
   for (const auto& [name, value] : request.hold) out.hold[name] = value;
   const bool typed = !request.maximise.empty() || !request.minimise.empty() || !request.target.empty();
   if (typed) {
-    for (const std::string& r : request.maximise) out.goals.push_back(goal_for(study, r, Goal::Aim::maximise, 0));
-    for (const std::string& r : request.minimise) out.goals.push_back(goal_for(study, r, Goal::Aim::minimise, 0));
-    for (const auto& [r, value] : request.target) out.goals.push_back(goal_for(study, r, Goal::Aim::target, value));
+    for (const std::string& r : request.maximise)
+      out.goals.push_back(goal_for(study, r, Goal::Aim::maximise, 0));
+    for (const std::string& r : request.minimise)
+      out.goals.push_back(goal_for(study, r, Goal::Aim::minimise, 0));
+    for (const auto& [r, value] : request.target)
+      out.goals.push_back(goal_for(study, r, Goal::Aim::target, value));
   } else if (scenario && !scenario->goals.empty()) {
     for (const Scenario::Aim& a : scenario->goals)
       if (a.goal) out.goals.push_back(goal_for(study, a.response, *a.goal, a.target));
@@ -129,8 +156,11 @@ Wanted wanted(const Study& study, const SeekRequest& request) {
       if (out.goals[a].response == out.goals[b].response)
         throw Error(study.responses[out.goals[a].response].name + " has two goals", "seek", "give it one");
   for (const auto& [r, weight] : request.weight) {
-    const auto found = std::find_if(out.goals.begin(), out.goals.end(), [&, k = r](const Goal& g) { return study.responses[g.response].name == k; });
-    if (found == out.goals.end()) throw Error(r + " has a weight and no goal", "--weight", "give it a goal too");
+    const auto found = std::find_if(out.goals.begin(), out.goals.end(), [&, k = r](const Goal& g) {
+      return study.responses[g.response].name == k;
+    });
+    if (found == out.goals.end())
+      throw Error(r + " has a weight and no goal", "--weight", "give it a goal too");
     if (!(weight > 0)) throw Error("a weight must be above 0", "--weight " + r, "leave the goal out instead");
     found->weight = weight;
   }
@@ -139,13 +169,17 @@ Wanted wanted(const Study& study, const SeekRequest& request) {
 
 /// A condition of the user as a constraint; the scale is the spread of its margin over the region.
 Constraint constraint_of(const Study& study, const std::string& text, const Predictor& predictor) {
-  const auto expression = std::make_shared<const Expression>(text, [&] {
-    std::vector<Symbol> symbols = study.symbols();
-    for (Symbol& s : symbols)
-      if (s.kind == Symbol::Kind::curve) s.name.clear();
-    return symbols;
-  }(), "--keep");
-  if (!expression->is_condition()) throw Error("a number where a condition is needed", "--keep \"" + text + "\"", "compare it: load <= 350");
+  const auto expression = std::make_shared<const Expression>(
+      text,
+      [&] {
+        std::vector<Symbol> symbols = study.symbols();
+        for (Symbol& s : symbols)
+          if (s.kind == Symbol::Kind::curve) s.name.clear();
+        return symbols;
+      }(),
+      "--keep");
+  if (!expression->is_condition())
+    throw Error("a number where a condition is needed", "--keep \"" + text + "\"", "compare it: load <= 350");
   const std::vector<double> fixed = study.fixed_numbers();
   const std::size_t d = static_cast<std::size_t>(study.space.size()), r = study.responses.size();
   const std::size_t first = d + fixed.size();
@@ -184,13 +218,18 @@ void add_accept_limits(const Study& study, const Predictor& predictor, SeekProbl
     const Response& r = study.responses[k];
     if (!r.accept.min && !r.accept.max) continue;
     if (!predictor.has(static_cast<int>(k))) {
-      add_note(notes, "accept_not_checked", r.name + " has accept limits and no surrogate: they are not obeyed");
+      add_note(notes, "accept_not_checked",
+               r.name + " has accept limits and no surrogate: they are not obeyed");
       continue;
     }
     if (r.accept.min)
-      problem.constraints.push_back({fmt::format("{} >= {}", r.name, *r.accept.min), [k, v = *r.accept.min](const double*, const double* y) { return y[k] - v; }, 1});
+      problem.constraints.push_back(
+          {fmt::format("{} >= {}", r.name, *r.accept.min),
+           [k, v = *r.accept.min](const double*, const double* y) { return y[k] - v; }, 1});
     if (r.accept.max)
-      problem.constraints.push_back({fmt::format("{} <= {}", r.name, *r.accept.max), [k, v = *r.accept.max](const double*, const double* y) { return v - y[k]; }, 1});
+      problem.constraints.push_back(
+          {fmt::format("{} <= {}", r.name, *r.accept.max),
+           [k, v = *r.accept.max](const double*, const double* y) { return v - y[k]; }, 1});
   }
 }
 
@@ -200,17 +239,22 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
   const Study& study = session.study;
   const Wanted want = wanted(study, request);
   if (want.goals.empty() && want.keep.empty())
-    throw Error("there is nothing to aim at", "seek", "give a response a goal in study.toml, or type --maximise R, --minimise R, --target R=V or --keep \"R<=V\"");
+    throw Error("there is nothing to aim at", "seek",
+                "give a response a goal in study.toml, or type --maximise R, --minimise R, --target R=V or "
+                "--keep \"R<=V\"");
   const Predictor predictor(session, {});
   SeekOutcome out;
   out.notes = predictor.notes();
   SeekProblem problem;
   problem.space = study.space;
   for (const Goal& g : want.goals)
-    if (!predictor.has(g.response)) throw Error(study.responses[g.response].name + " has no surrogate that matches the study", "seek", "renth fit");
+    if (!predictor.has(g.response))
+      throw Error(study.responses[g.response].name + " has no surrogate that matches the study", "seek",
+                  "renth fit");
   problem.goals = want.goals;
   add_accept_limits(study, predictor, problem, out.notes);
-  for (const std::string& text : want.keep) problem.constraints.push_back(constraint_of(study, text, predictor));
+  for (const std::string& text : want.keep)
+    problem.constraints.push_back(constraint_of(study, text, predictor));
   problem.responses = [&predictor](Points x) { return predictor.means(x); };
   const Seed seed = request.seed.value_or(study.seed);
   scale(problem, seed);
@@ -229,11 +273,15 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
     Verdict verdict = Verdict::good;
     const Response& r = study.responses[k];
     const StoredSurrogate* stored = predictor.stored(static_cast<int>(k));
-    const bool used = std::any_of(problem.goals.begin(), problem.goals.end(), [&](const Goal& g) { return g.response == static_cast<int>(k); }) || r.accept.min || r.accept.max;
+    const bool used = std::any_of(problem.goals.begin(), problem.goals.end(),
+                                  [&](const Goal& g) { return g.response == static_cast<int>(k); }) ||
+                      r.accept.min || r.accept.max;
     if (used && stored) note_verdict(session, r, *stored, verdict, out.notes);
   }
   if (!out.result.feasible)
-    add_note(out.notes, "nothing_feasible", "no setting holds every limit by the surrogates' means; the proposals are those that come nearest, and say what they violate");
+    add_note(out.notes, "nothing_feasible",
+             "no setting holds every limit by the surrogates' means; the proposals are those that come "
+             "nearest, and say what they violate");
   Eigen::MatrixXd points(Eigen::Index(out.result.proposals.size()), study.space.size());
   std::vector<StoredProposal> stored;
   for (std::size_t i = 0; i < out.result.proposals.size(); ++i) {
@@ -262,7 +310,8 @@ namespace {
 /// The confirm run that already exists at these settings, if any.
 const Run* existing(const std::vector<Run>& runs, const Settings& settings) {
   for (const Run& run : runs)
-    if (run.use == "confirm" && run.settings == settings && run.status != RunStatus::failed && !run.set_aside) return &run;
+    if (run.use == "confirm" && run.settings == settings && run.status != RunStatus::failed && !run.set_aside)
+      return &run;
   return nullptr;
 }
 
@@ -276,23 +325,29 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
     chosen.emplace_back(static_cast<int>(i) + 1, study.settings(study.point(request.at[i], true, "--at")));
   if (request.at.empty()) {
     const std::vector<StoredProposal> proposals = session.store.proposals();
-    if (proposals.empty()) throw Error("nothing was sought yet", "confirm", "renth seek, or name settings with --at");
+    if (proposals.empty())
+      throw Error("nothing was sought yet", "confirm", "renth seek, or name settings with --at");
     std::vector<int> ranks = request.proposals;
     if (ranks.empty()) ranks = {1};
     for (const int rank : ranks) {
-      const auto found = std::find_if(proposals.begin(), proposals.end(), [&](const StoredProposal& p) { return p.rank == rank; });
-      if (found == proposals.end()) throw Error(fmt::format("there is no proposal {}", rank), "--proposal", fmt::format("the last seek made {}", proposals.size()));
+      const auto found = std::find_if(proposals.begin(), proposals.end(),
+                                      [&](const StoredProposal& p) { return p.rank == rank; });
+      if (found == proposals.end())
+        throw Error(fmt::format("there is no proposal {}", rank), "--proposal",
+                    fmt::format("the last seek made {}", proposals.size()));
       chosen.emplace_back(rank, found->settings);
     }
   }
   for (const auto& [rank, settings] : chosen)
     if (const Eigen::VectorXd point = study.point(settings, true, "confirm"); !study.space.allows(point))
-      add_note(out.notes, "limit", "the settings " + describe(study.space, point) + " break a limit of the study");
+      add_note(out.notes, "limit",
+               "the settings " + describe(study.space, point) + " break a limit of the study");
 
   // Predictions first: they must not know the runs that they are compared with.
   const Predictor predictor(session, {});
   Eigen::MatrixXd points(Eigen::Index(chosen.size()), study.space.size());
-  for (std::size_t i = 0; i < chosen.size(); ++i) points.row(Eigen::Index(i)) = study.point(chosen[i].second, true, "confirm");
+  for (std::size_t i = 0; i < chosen.size(); ++i)
+    points.row(Eigen::Index(i)) = study.point(chosen[i].second, true, "confirm");
   const PredictResult predicted = predictor.predict(points, request.level);
   for (const Note& n : predicted.notes) add_note(out.notes, n.code, n.text);
 
@@ -300,7 +355,9 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
   {
     const std::vector<Run> runs = session.store.runs();
     for (const auto& [rank, settings] : chosen)
-      if (!existing(runs, settings) && std::none_of(missing.begin(), missing.end(), [&, s = &settings](const Run& r) { return r.settings == *s; })) {
+      if (!existing(runs, settings) &&
+          std::none_of(missing.begin(), missing.end(),
+                       [&, s = &settings](const Run& r) { return r.settings == *s; })) {
         Run run;
         run.origin = "added";
         run.settings = settings;
@@ -315,12 +372,14 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
     std::vector<std::int64_t> ids;
     const std::vector<Run> runs = session.store.runs();
     for (const auto& [rank, settings] : chosen)
-      if (const Run* run = existing(runs, settings); run && run->status != RunStatus::done) ids.push_back(run->id);
+      if (const Run* run = existing(runs, settings); run && run->status != RunStatus::done)
+        ids.push_back(run->id);
     if (!ids.empty()) {
       RunningOptions running = request.running;
       running.only = ids;
       const RunSummary summary = run_batches(session, running);
-      for (const auto& [id, message] : summary.failures) add_note(out.notes, "solver_failed", fmt::format("run {} failed: {}", id, message));
+      for (const auto& [id, message] : summary.failures)
+        add_note(out.notes, "solver_failed", fmt::format("run {} failed: {}", id, message));
     }
   }
   const std::vector<Run> runs = session.store.runs();
@@ -349,8 +408,11 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
         const auto value = computed_value(study, *run, r);
         if (value) {
           c.computed = value;
-          c.error_percent = *value != 0 ? std::optional(100 * (p.mean[0] - *value) / std::abs(*value)) : std::nullopt;
-          if (std::isfinite(c.low)) c.inside = *value >= c.low - 1e-9 * std::abs(*value) && *value <= c.high + 1e-9 * std::abs(*value);
+          c.error_percent =
+              *value != 0 ? std::optional(100 * (p.mean[0] - *value) / std::abs(*value)) : std::nullopt;
+          if (std::isfinite(c.low))
+            c.inside =
+                *value >= c.low - 1e-9 * std::abs(*value) && *value <= c.high + 1e-9 * std::abs(*value);
           out.missed = out.missed || c.inside == false;
         }
       }
@@ -359,7 +421,9 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
     out.proposals.push_back(std::move(of));
   }
   if (study.solver.kind == SolverSpec::Kind::manual && !missing.empty())
-    add_note(out.notes, "to_be_measured", "this study has no solver: measure the planned confirm runs, import them, and confirm again to compare");
+    add_note(out.notes, "to_be_measured",
+             "this study has no solver: measure the planned confirm runs, import them, and confirm again to "
+             "compare");
   return out;
 }
 

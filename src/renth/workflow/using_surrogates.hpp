@@ -6,10 +6,12 @@
 namespace renth {
 
 /// Variance shares of every parameter for each response (all that have a surrogate, or those named).
-RankResult rank_responses(Session& session, const std::vector<std::string>& responses, const RankOptions& options, std::optional<Seed> seed);
+RankResult rank_responses(Session& session, const std::vector<std::string>& responses,
+                          const RankOptions& options, std::optional<Seed> seed);
 
 /// Smallest and largest mean of each scalar response over the settings that can be made.
-ExtremesResult extremes_of_responses(Session& session, const std::vector<std::string>& responses, std::optional<Seed> seed);
+ExtremesResult extremes_of_responses(Session& session, const std::vector<std::string>& responses,
+                                     std::optional<Seed> seed);
 
 /// What `seek` is asked besides the study file.
 struct SeekRequest {
@@ -29,8 +31,8 @@ struct SeekRequest {
 SeekOutcome seek_settings(Session& session, const SeekRequest& request);
 
 struct ConfirmRequest {
-  std::vector<int> proposals;        ///< ranks; empty: the best
-  std::vector<Settings> at;          ///< instead of proposals
+  std::vector<int> proposals;  ///< ranks; empty: the best
+  std::vector<Settings> at;    ///< instead of proposals
   RunningOptions running;
   double level = 0.95;
 };

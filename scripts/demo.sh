@@ -1,0 +1,11 @@
+#!/bin/sh
+# Installs what is needed, builds, and runs the whole demonstration into the folder buoy-demo (or the one named).
+set -eu
+here=$(cd "$(dirname "$0")/.." && pwd)
+folder=${1:-buoy-demo}
+"$here/scripts/install-packages.sh"
+echo "Building (a few minutes the first time) …"
+cmake -S "$here" -B "$here/build/demo" -G Ninja -DCMAKE_BUILD_TYPE=Release -DRENTH_BUILD_TESTS=OFF >/dev/null
+cmake --build "$here/build/demo" --target renth buoy-solver | tail -n 1
+rm -rf "$folder"
+exec "$here/build/demo/renth" demo "$folder"

@@ -1,0 +1,9 @@
+#!/bin/sh
+# Installs what is needed, builds with warnings as errors, and runs the tests.
+set -eu
+here=$(cd "$(dirname "$0")/.." && pwd)
+"$here/scripts/install-packages.sh"
+cd "$here"
+cmake --preset ci >/dev/null
+cmake --build --preset ci | tail -n 3
+ctest --test-dir build/ci --output-on-failure

@@ -1,0 +1,185 @@
+#include <doctest/doctest.h>
+
+#include <chrono>
+#include <cli/tool.hpp>
+#include <random>
+#include <set>
+#include <thread>
+
+using namespace renth::test;
+
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+/// A study whose solver is a shell script that notes each start and each end.
+void make_study(const Tool& tool, const std::string& body, const std::string& more = "") {
+  tool.write("solve.sh", "#!/bin/sh\nprintf 'start %s\\n' \"$3\" >> '" + tool.folder.string() + "/log'\n" +
+                             body + "\nprintf 'end %s\\n' \"$3\" >> '" + tool.folder.string() + "/log'\n");
+  tool.write("study.toml",
+             "[study]\nname = \"s\"\n[[parameter]]\nname = \"x\"\nspan = [0, 1]\n[[response]]\nname = "
+             "\"y\"\n[solver]\nkind = \"process\"\noutput = \"json\"\ncommand = [\"sh\", \"" +
+                 (tool.folder / "solve.sh").string() +
+                 "\", \"{input}\", \"{output}\", \"{run}\"]\njobs = 2\n" + more);
+}
+const std::string answer =
+    "x=$(sed -n 's/.*\"x\": \\([0-9.e-]*\\).*/\\1/p' \"$1\")\necho \"{\\\"y\\\": $x}\" > \"$2\"";
+
+pid_t start(const Tool& tool, const std::string& arguments) {
+  const pid_t pid = fork();
+  if (pid == 0) {
+    setpgid(0, 0);
+    if (chdir(tool.folder.c_str()) != 0) _exit(1);
+    const std::string command = "exec " RENTH_BINARY " " + arguments + " > .bg.out 2> .bg.err";
+    execl("/bin/sh", "sh", "-c", command.c_str(), nullptr);
+    _exit(1);
+  }
+  return pid;
+}
+int end(pid_t pid) {
+  int status = 0;
+  waitpid(pid, &status, 0);
+  return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+}
+std::map<std::string, int> starts(const Tool& tool, const std::string& what = "end") {
+  std::map<std::string, int> out;
+  std::istringstream log(tool.read("log"));
+  for (std::string word, run; log >> word >> run;)
+    if (word == what) ++out[run];
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("killed fifty times at random moments, no finished run is lost or repeated") {
+  const Tool tool;
+  make_study(tool, "sleep 0.0$(( $3 % 5 ))\n" + answer);
+  REQUIRE(tool("plan random --runs 400").status == 0);
+  std::mt19937 random(1);
+  for (int kill_number = 0; kill_number < 50; ++kill_number) {
+    const pid_t pid = start(tool, "run -q");
+    std::this_thread::sleep_for(std::chrono::milliseconds(10 + random() % 110));
+    kill(pid, SIGKILL);
+    end(pid);
+  }
+  const Answer last = tool("run -q --json");
+  CHECK(last.status == 0);
+  const auto runs = tool("runs --json").json()["runs"];
+  REQUIRE(runs.size() == 400);
+  for (const auto& r : runs) {
+    CHECK(r["status"] == "done");
+    CHECK(r["responses"]["y"].get<double>() == doctest::Approx(r["point"]["x"].get<double>()));
+  }
+  const auto ended = starts(tool);
+  CHECK(ended.size() == 400);
+  for (const auto& [run, times] : ended) CHECK_MESSAGE(times == 1, run);
+  CHECK(tool.shell("sqlite3 study.db 'pragma integrity_check' || true").out.find("malformed") ==
+        std::string::npos);
+}
+
+TEST_CASE("solvers that were going when renth was killed are waited for, not started again") {
+  const Tool tool;
+  make_study(tool, "sleep 1\n" + answer);
+  tool("plan random --runs 2");
+  const pid_t pid = start(tool, "run -q");
+  std::this_thread::sleep_for(std::chrono::milliseconds(400));
+  kill(pid, SIGKILL);
+  end(pid);
+  const Answer again = tool("run -q --json");
+  CHECK(again.status == 0);
+  CHECK(again.json()["adopted"] == 2);
+  CHECK(starts(tool, "start").size() == 2);
+  for (const auto& [run, times] : starts(tool, "start")) CHECK(times == 1);
+}
+
+TEST_CASE("Ctrl-C once finishes what runs, twice ends it; both go on later") {
+  const Tool tool;
+  make_study(tool, "sleep 0.7\n" + answer);
+  tool("plan random --runs 6");
+  pid_t pid = start(tool, "run -q");
+  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  kill(pid, SIGINT);
+  CHECK(end(pid) == 1);
+  CHECK(tool("runs --json --where \"status == 'done'\"").json()["runs"].size() == 2);
+  pid = start(tool, "run -q");
+  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  const auto before = Clock::now();
+  kill(pid, SIGINT);
+  std::this_thread::sleep_for(std::chrono::milliseconds(50));
+  kill(pid, SIGINT);
+  CHECK(end(pid) == 1);
+  CHECK(Clock::now() - before < std::chrono::milliseconds(600));
+  CHECK(tool("runs --json --where \"status == 'planned'\"").json()["runs"].size() == 4);
+  CHECK(tool("run -q").status == 0);
+  for (const auto& [run, times] : starts(tool)) CHECK(times == 1);
+}
+
+TEST_CASE("failures are kept with what the solver said, retried as told, and exit is 3") {
+  const Tool tool;
+  make_study(tool, "if [ $(( $3 % 3 )) = 0 ]; then echo 'mesh is tangled' >&2; exit 9; fi\n" + answer,
+             "retries = 1\n");
+  tool("plan random --runs 6");
+  const Answer a = tool("run -q --json");
+  CHECK(a.status == 3);
+  CHECK(a.json()["failed"] == 2);
+  CHECK(a.json()["failures"][0]["message"] == "exit status 9: mesh is tangled");
+  CHECK(starts(tool, "start")["3"] == 2);  // one retry
+  CHECK(tool("run -q").status == 0);       // nothing is left to do
+  CHECK(starts(tool, "start")["3"] == 2);
+  make_study(tool, answer);
+  CHECK(tool("run -q --retry-failed").status == 0);
+  CHECK(tool("runs --json --where \"status == 'done'\"").json()["runs"].size() == 6);
+}
+
+TEST_CASE("a second run on the same study is refused with a clear message") {
+  const Tool tool;
+  make_study(tool, "sleep 1\n" + answer);
+  tool("plan random --runs 1");
+  const pid_t pid = start(tool, "run -q");
+  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  const Answer second = tool("run -q");
+  CHECK(second.status == 4);
+  CHECK(second.err.find("another renth is running this study") != std::string::npos);
+  CHECK(tool("runs").status == 0);  // looking is always allowed
+  CHECK(end(pid) == 0);
+}
+
+TEST_CASE("time-outs end a run, and a repeatable solver is not asked twice for the same settings") {
+  const Tool tool;
+  make_study(tool, "[ $3 = 1 ] && sleep 30\n" + answer, "timeout = \"300 ms\"\n");
+  tool("plan full-factorial --levels 2 --order standard");
+  tool("plan full-factorial --levels 2 --order standard --batch again");
+  const Answer a = tool("run -q --json");
+  CHECK(a.status == 3);
+  CHECK(a.json()["failures"][0]["message"].get<std::string>().find("its time was up") != std::string::npos);
+  CHECK(a.json()["copied"] == 1);
+  CHECK(starts(tool, "start").size() == 3);
+}
+
+TEST_CASE("the demo tells the whole loop in under a minute and leaves a study") {
+  const Tool tool;
+  const auto begin = Clock::now();
+  const Answer demo = tool("demo buoy");
+  REQUIRE_MESSAGE(demo.status == 0, demo.err);
+  CHECK(Clock::now() - begin <
+        std::chrono::seconds(180));  // sanitizers are slow; bench measures the real time
+  CHECK(demo.out.find("the hull floats too low") != std::string::npos);
+  CHECK(demo.out.find("proposal 1, run") != std::string::npos);
+  CHECK(std::filesystem::exists(tool.folder / "buoy" / "contour.svg"));
+  const auto trust = tool("-s buoy trust --json").json();
+  for (const auto& r : trust["responses"])
+    if (r["response"] == "absorbed") CHECK(r["quality"]["along"].size() == 7);
+  const Answer sheltered = tool("-s buoy seek --scenario sheltered --json");
+  CHECK(sheltered.json()["proposals"][0]["point"]["hull"] == "steel");
+  CHECK(sheltered.json()["proposals"][0]["responses"]["mass"]["mean"].get<double>() <= 120 + 1e-6);
+}
+
+TEST_CASE("the tank study measures with scatter: replicates are run, and lack of fit is judged") {
+  const Tool tool;
+  tool("init tank --demo tank");
+  CHECK(tool("-s tank plan --replicates 2 --json").json()["runs"].size() == 54);  // three levels, noisy
+  CHECK(tool("-s tank run -q --json").json()["copied"] == 0);
+  const auto fit = tool("-s tank fit polynomial --model quadratic --json").json();
+  CHECK(fit["models"][0]["quality"]["sigma"].get<double>() > 0.005);
+  CHECK(tool("-s tank rank --json").json()["responses"][0]["method"] == "sobol");
+}
