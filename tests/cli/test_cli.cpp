@@ -185,7 +185,7 @@ TEST_CASE(
   tool("plan sobol --runs 8");
   CHECK(tool("run").err.find("renth runs --export") != std::string::npos);
   tool("runs --export plan.csv");
-  tool.shell("awk -F, 'NR==1{print;next}{$10=NR*1.5;$11=NR;OFS=\",\";print}' plan.csv > filled.csv");
+  tool.shell("awk 'BEGIN{FS=OFS=\",\"} NR>1{$10=NR*1.5;$11=NR} {print}' plan.csv > filled.csv");
   const std::string filled = tool.read("filled.csv");
   tool.shell("sed '3s/[0-9.]*,$/oops,/; 5s/red\\|green/blue/; 5s/^4/99/' filled.csv > broken.csv");
   const Answer refused = tool("import broken.csv");
@@ -226,7 +226,8 @@ TEST_CASE("changing the study is normal, and said") {
   tool.write("study.toml", text);
   const Answer check = tool("check --json");
   std::set<std::string> codes;
-  for (const auto& n : check.json()["notes"]) codes.insert(n["code"]);
+  const auto notes = check.json()["notes"];
+  for (const auto& n : notes) codes.insert(n["code"]);
   CHECK(codes.count("outside_span"));
   CHECK(codes.count("added_parameter"));
   CHECK(codes.count("out_of_date"));

@@ -37,7 +37,8 @@ class Tool {
   Tool& operator=(const Tool&) = delete;
 
   Answer shell(const std::string& command) const {
-    const std::string whole = "cd '" + folder.string() + "' && " + command + " > .out 2> .err < /dev/null";
+    const std::string whole =
+        "cd '" + folder.string() + "' && { " + command + "\n} > .out 2> .err < /dev/null";
     const int status = std::system(whole.c_str());
     return {WIFEXITED(status) ? WEXITSTATUS(status) : 128, slurp(folder / ".out"), slurp(folder / ".err")};
   }
@@ -53,7 +54,7 @@ class Tool {
 };
 
 /// A quick study of a formula with noise-free responses in three parameters and a choice.
-inline const char* const formula_study = R"([study]
+inline const char* const formula_study = R"toml([study]
 name = "formula"
 seed = 5
 [[parameter]]
@@ -82,6 +83,6 @@ kind = "formula"
 [solver.formula]
 y = "10 - (a - 3)^2 - 4 * (b - 0.32)^2 + (c == 'green' ? 1 : 0)"
 z = "a + 2 * b"
-)";
+)toml";
 
 }  // namespace renth::test

@@ -85,7 +85,7 @@ TEST_CASE("every trap is an error with its place, never silent") {
                                           {"(a < b) * 2", "comparison is used"},
                                           {"a ? 1 : 2", "condition is needed"},
                                           {"(a", "without )"},
-                                          {"a ** 2", "no power here"},
+                                          {"a ** 2", "not a power here"},
                                           {"2a", "without *"},
                                           {"a & b", "single &"},
                                           {"sqrt(a, b)", "takes 1 argument"},

@@ -1,8 +1,11 @@
 #include <renth/cli/cli.hpp>
+#include <renth/workflow/confirming.hpp>
 #include <renth/workflow/drawing.hpp>
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/importing.hpp>
 #include <renth/workflow/planning.hpp>
+#include <renth/workflow/ranking.hpp>
+#include <renth/workflow/seeking.hpp>
 
 namespace renth::cli {
 namespace {

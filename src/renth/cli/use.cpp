@@ -1,6 +1,8 @@
 #include <renth/cli/cli.hpp>
 #include <renth/study/table_file.hpp>
-#include <renth/workflow/using_surrogates.hpp>
+#include <renth/workflow/confirming.hpp>
+#include <renth/workflow/ranking.hpp>
+#include <renth/workflow/seeking.hpp>
 
 namespace renth::cli {
 

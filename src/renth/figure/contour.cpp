@@ -40,9 +40,11 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
   std::vector<float> image;
   std::vector<std::vector<double>> lines;
   double low = INFINITY, high = -INFINITY;
+  bool forbidden = false;
   for (Eigen::Index i = 0; i < points.rows(); ++i) {
     const bool allowed = space.allows(points.row(i).transpose());
     image.push_back(allowed ? static_cast<float>(value[i]) : std::numeric_limits<float>::quiet_NaN());
+    forbidden = forbidden || !allowed;
     if (allowed) low = std::min(low, value[i]), high = std::max(high, value[i]);
     if (i > 0 && i % columns == 0) lines.push_back({});
     lines.push_back({points(i, x), points(i, y), allowed ? value[i] : NAN});
@@ -65,10 +67,12 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
                step = round_step((high - low) / 9);
   const std::string picture = g.image(image, columns, rows, px.low, dx, py.low, dy);
   g.block("grid", lines).block("outside", outside).block("runs", dots).block("at", {{at[x], at[y]}});
-  head(g, axis_label(response.title(), response.unit),
-       fmt::format(
-           "held: {}; orange: the setting held; circles: runs, wherever their other parameters were{}",
-           held_values(study, at, {x, y}), outside.empty() ? "" : "; dots: outside what the runs cover"));
+  head(
+      g, axis_label(response.title(), response.unit),
+      fmt::format("held: {}; orange: the setting held; circles: runs, wherever their other parameters were{}",
+                  held_values(study, at, {x, y}),
+                  std::string(outside.empty() ? "" : "; dots: outside what the runs cover") +
+                      (forbidden ? "; white: forbidden by a limit" : "")));
   g.line(
       fmt::format("set contour base\nset cntrparam levels incremental {},{},{}\nset cntrlabel "
                   "onecolor\nunset surface\nset table $contours\nsplot $grid using 1:2:3 with lines\nunset "
@@ -76,7 +80,7 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
                   std::ceil(low / step) * step, step, high));
   g.line(fmt::format(
       "set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel {}\nset ylabel {}\nset cbrange [{}:{}]\nset "
-      "cblabel {} offset 1,0\nset colorbox user origin 0.885,0.11 size 0.022,0.76 noborder\nset cbtics scale "
+      "cblabel {} offset 1,0\nset colorbox user origin 0.885,0.11 size 0.022,0.75 noborder\nset cbtics scale "
       "0\nunset grid",
       px.low, px.high, py.low, py.high, quote(axis_label(px.title(), px.unit)),
       quote(axis_label(py.title(), py.unit)), low, high, quote(axis_label(response.title(), response.unit))));

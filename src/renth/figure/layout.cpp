@@ -18,7 +18,7 @@ void words(Gnuplot& g, const std::string& title, const std::string& subtitle) {
     std::size_t at = subtitle.rfind("; ", most);
     if (at == std::string::npos) at = subtitle.rfind(' ', most);
     lines[0] = subtitle.substr(0, at + 1);
-    lines[1] = subtitle.substr(at + 1);
+    lines[1] = subtitle.substr(subtitle.find_first_not_of(' ', at + 1));
   }
   for (int i = 0; i < 2; ++i)
     g.line(fmt::format("set label {} {} at screen 0.03, screen {} left font ',12' tc rgb '#5a6570' front",

@@ -45,8 +45,8 @@ Values from_json(const Study& study, const std::filesystem::path& file) {
   nlohmann::json document;
   try {
     document = nlohmann::json::parse(read_output(file));
-  } catch (const nlohmann::json::parse_error&) {
-    fail("the solver's output is no JSON (cut short?)", file);
+  } catch (const nlohmann::json::exception&) {
+    fail("the solver's output is no JSON (cut short, or with NaN or a number too large?)", file);
   }
   Values out;
   for (const Response& r : study.responses) {

@@ -49,6 +49,13 @@ struct Keeper {
 
   [[noreturn]] void run() const {
     setsid();
+    // Nothing of the parent's stays open: no lock, no store, no pipe of its terminal.
+    const unsigned own = static_cast<unsigned>(lock);
+    if (own > 3) syscall(SYS_close_range, 3U, own - 1, 0U);
+    syscall(SYS_close_range, own + 1, ~0U, 0U);
+    const int nowhere = open("/dev/null", O_RDWR);
+    for (int fd = 0; fd < 3 && nowhere >= 0; ++fd) dup2(nowhere, fd);
+    if (nowhere > 2) close(nowhere);
     sigset_t watched;
     sigemptyset(&watched);
     sigaddset(&watched, SIGTERM);
@@ -162,6 +169,11 @@ pid_t start_kept(const std::vector<std::string>& command, const std::filesystem:
   keeper.boot = boot.c_str();
   keeper.timeout = timeout;
   keeper.lock = open((folder / "keeper").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
+  if (keeper.lock >= 0 && keeper.lock < 3) {  // renth was started without standard streams
+    const int low = keeper.lock;
+    keeper.lock = fcntl(low, F_DUPFD_CLOEXEC, 3);
+    close(low);
+  }
   if (keeper.lock < 0 || flock(keeper.lock, LOCK_EX | LOCK_NB) != 0) fail("lock the folder");
   sigset_t all;
   sigfillset(&all);

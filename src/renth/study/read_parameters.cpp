@@ -159,7 +159,7 @@ void read_scatter(TableReader& table, Parameter& p, Problems& problems) {
   if (found != 1)
     reader.problem("", "must name one distribution",
                    "write { normal = 0.05 } or uniform, triangular, lognormal");
-  reader.finish();
+  if (found == 1) reader.finish();
 }
 
 std::optional<Value> value_of(TableReader& table, const std::string& key) {

@@ -88,7 +88,7 @@ void read_formulas(TableReader& solver, Study& study, Problems& problems) {
     }
   }
   for (const Response& r : study.responses)
-    if (!r.derive && !study.solver.formulas.count(r.name))
+    if (!r.derive && !formulas->contains(r.name))
       report(problems, formulas, "solver.formula", "no source for the response " + r.name,
              "add an expression for it, or derive it");
 }

@@ -2,6 +2,7 @@
 
 #include <renth/workflow/drawing.hpp>
 #include <renth/workflow/fitting.hpp>
+#include <renth/workflow/ranking.hpp>
 
 namespace renth {
 

@@ -1,7 +1,7 @@
 // Figures of a study.
 #pragma once
 #include <renth/figure/figures.hpp>
-#include <renth/workflow/using_surrogates.hpp>
+#include <renth/workflow/predicting.hpp>
 
 namespace renth {
 

@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/workflow/fitting.hpp>
-#include <renth/workflow/using_surrogates.hpp>
+#include <renth/workflow/ranking.hpp>
+#include <renth/workflow/seeking.hpp>
 
 namespace renth {
 namespace {
@@ -23,62 +23,7 @@ std::vector<int> scalars(const Predictor& predictor, const std::vector<std::stri
   return out;
 }
 
-void note_verdict(Session& session, const Response& response, const StoredSurrogate& stored, Verdict& verdict,
-                  Notes& notes) {
-  const RunData data = collect_data(session, response, {"fit", "confirm"});
-  if (data.ids.size() < stored.runs.size()) return;
-  RunData own;
-  std::vector<Eigen::Index> rows;
-  for (const std::int64_t id : stored.runs) {
-    const auto found = std::find(data.ids.begin(), data.ids.end(), id);
-    if (found == data.ids.end()) return;
-    rows.push_back(found - data.ids.begin());
-  }
-  own.data = data.data.rows(rows);
-  verdict = judge_surrogate(session, response, stored, own, 0.95).judgement.verdict;
-  if (verdict >= Verdict::weak)
-    add_note(
-        notes, verdict == Verdict::unfit ? "unfit" : "weak",
-        fmt::format(
-            "the surrogate of {} is {}: take what follows from it with that in mind (renth trust says why)",
-            response.name, name(verdict)));
-}
-
 }  // namespace
-
-RankResult rank_responses(Session& session, const std::vector<std::string>& responses,
-                          const RankOptions& options, std::optional<Seed> seed) {
-  const Predictor predictor(session, responses);
-  const Study& study = session.study;
-  RankResult out;
-  out.notes = predictor.notes();
-  for (const Response& r : chosen_responses(study, responses, true)) {
-    const int index = study.response(r.name);
-    if (!predictor.has(index)) continue;
-    RankResult::OfResponse of;
-    of.response = r.name;
-    if (const StoredSurrogate* stored = predictor.stored(index))
-      note_verdict(session, r, *stored, of.verdict, out.notes);
-    else
-      of.verdict = Verdict::usable;
-    std::vector<Evaluate> folds;
-    for (int f = 0; f < predictor.folds(index); ++f)
-      folds.push_back([&predictor, index, f](Points x) { return predictor.mean_of(index, x, f); });
-    of.ranking = rank_parameters(
-        study.space, [&predictor, index](Points x) { return predictor.mean_of(index, x); }, folds, options,
-        seed.value_or(study.seed));
-    if (of.ranking.method == "shapley")
-      add_note(out.notes, "limits_cut_the_box",
-               "the limits cut the box, so the parameters are not independent and Sobol' indices are not "
-               "defined as usual: share is the Shapley effect, which adds up to 1");
-    else
-      add_note(out.notes, "shares",
-               "share is the part of the variance that a parameter makes alone (first-order Sobol' index), "
-               "total what would go if it were held; unexplained is what interactions of three or more make");
-    out.responses.push_back(std::move(of));
-  }
-  return out;
-}
 
 ExtremesResult extremes_of_responses(Session& session, const std::vector<std::string>& responses,
                                      std::optional<Seed> seed) {
@@ -270,13 +215,12 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
   for (const Goal& g : problem.goals) out.goal_response.push_back(g.response);
 
   for (std::size_t k = 0; k < study.responses.size(); ++k) {
-    Verdict verdict = Verdict::good;
     const Response& r = study.responses[k];
     const StoredSurrogate* stored = predictor.stored(static_cast<int>(k));
     const bool used = std::any_of(problem.goals.begin(), problem.goals.end(),
                                   [&](const Goal& g) { return g.response == static_cast<int>(k); }) ||
                       r.accept.min || r.accept.max;
-    if (used && stored) note_verdict(session, r, *stored, verdict, out.notes);
+    if (used && stored) note_verdict(session, r, *stored, out.notes);
   }
   if (!out.result.feasible)
     add_note(out.notes, "nothing_feasible",
@@ -302,128 +246,6 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
   }
   nlohmann::json document = {{"feasible", out.result.feasible}, {"seed", seed}, {"proposals", stored.size()}};
   session.store.save_proposals(stored, document);
-  return out;
-}
-
-namespace {
-
-/// The confirm run that already exists at these settings, if any.
-const Run* existing(const std::vector<Run>& runs, const Settings& settings) {
-  for (const Run& run : runs)
-    if (run.use == "confirm" && run.settings == settings && run.status != RunStatus::failed && !run.set_aside)
-      return &run;
-  return nullptr;
-}
-
-}  // namespace
-
-ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) {
-  const Study& study = session.study;
-  ConfirmResult out;
-  std::vector<std::pair<int, Settings>> chosen;
-  for (std::size_t i = 0; i < request.at.size(); ++i)
-    chosen.emplace_back(static_cast<int>(i) + 1, study.settings(study.point(request.at[i], true, "--at")));
-  if (request.at.empty()) {
-    const std::vector<StoredProposal> proposals = session.store.proposals();
-    if (proposals.empty())
-      throw Error("nothing was sought yet", "confirm", "renth seek, or name settings with --at");
-    std::vector<int> ranks = request.proposals;
-    if (ranks.empty()) ranks = {1};
-    for (const int rank : ranks) {
-      const auto found = std::find_if(proposals.begin(), proposals.end(),
-                                      [&](const StoredProposal& p) { return p.rank == rank; });
-      if (found == proposals.end())
-        throw Error(fmt::format("there is no proposal {}", rank), "--proposal",
-                    fmt::format("the last seek made {}", proposals.size()));
-      chosen.emplace_back(rank, found->settings);
-    }
-  }
-  for (const auto& [rank, settings] : chosen)
-    if (const Eigen::VectorXd point = study.point(settings, true, "confirm"); !study.space.allows(point))
-      add_note(out.notes, "limit",
-               "the settings " + describe(study.space, point) + " break a limit of the study");
-
-  // Predictions first: they must not know the runs that they are compared with.
-  const Predictor predictor(session, {});
-  Eigen::MatrixXd points(Eigen::Index(chosen.size()), study.space.size());
-  for (std::size_t i = 0; i < chosen.size(); ++i)
-    points.row(Eigen::Index(i)) = study.point(chosen[i].second, true, "confirm");
-  const PredictResult predicted = predictor.predict(points, request.level);
-  for (const Note& n : predicted.notes) add_note(out.notes, n.code, n.text);
-
-  std::vector<Run> missing;
-  {
-    const std::vector<Run> runs = session.store.runs();
-    for (const auto& [rank, settings] : chosen)
-      if (!existing(runs, settings) &&
-          std::none_of(missing.begin(), missing.end(),
-                       [&, s = &settings](const Run& r) { return r.settings == *s; })) {
-        Run run;
-        run.origin = "added";
-        run.settings = settings;
-        missing.push_back(std::move(run));
-      }
-  }
-  if (!missing.empty()) {
-    const std::string name = next_batch_name(session.store, "confirm");
-    session.store.add_batch({0, name, "confirm", "confirm", {}, study.seed, 0}, missing);
-  }
-  if (study.solver.kind != SolverSpec::Kind::manual) {
-    std::vector<std::int64_t> ids;
-    const std::vector<Run> runs = session.store.runs();
-    for (const auto& [rank, settings] : chosen)
-      if (const Run* run = existing(runs, settings); run && run->status != RunStatus::done)
-        ids.push_back(run->id);
-    if (!ids.empty()) {
-      RunningOptions running = request.running;
-      running.only = ids;
-      const RunSummary summary = run_batches(session, running);
-      for (const auto& [id, message] : summary.failures)
-        add_note(out.notes, "solver_failed", fmt::format("run {} failed: {}", id, message));
-    }
-  }
-  const std::vector<Run> runs = session.store.runs();
-  for (std::size_t i = 0; i < chosen.size(); ++i) {
-    ConfirmResult::OfProposal of;
-    of.rank = chosen[i].first;
-    of.point = points.row(Eigen::Index(i)).transpose();
-    const Run* run = existing(runs, chosen[i].second);
-    if (!run)  // it failed: show the latest failure
-      for (const Run& r : runs)
-        if (r.use == "confirm" && r.settings == chosen[i].second) run = &r;
-    if (run) {
-      of.run = run->id;
-      of.status = std::string(name(run->status));
-      of.message = run->message;
-    }
-    for (const PredictedResponse& p : predicted.predictions[i].responses) {
-      const Response& r = study.responses[study.response(p.response)];
-      if (r.axis >= 0) continue;  // its numbers are compared through what is derived from it
-      ConfirmResult::OfResponse c;
-      c.response = p.response;
-      c.predicted = p.mean[0];
-      c.low = p.prediction_low[0];
-      c.high = p.prediction_high[0];
-      if (run && run->status == RunStatus::done) {
-        const auto value = computed_value(study, *run, r);
-        if (value) {
-          c.computed = value;
-          c.error_percent =
-              *value != 0 ? std::optional(100 * (p.mean[0] - *value) / std::abs(*value)) : std::nullopt;
-          if (std::isfinite(c.low))
-            c.inside =
-                *value >= c.low - 1e-9 * std::abs(*value) && *value <= c.high + 1e-9 * std::abs(*value);
-          out.missed = out.missed || c.inside == false;
-        }
-      }
-      of.responses.push_back(c);
-    }
-    out.proposals.push_back(std::move(of));
-  }
-  if (study.solver.kind == SolverSpec::Kind::manual && !missing.empty())
-    add_note(out.notes, "to_be_measured",
-             "this study has no solver: measure the planned confirm runs, import them, and confirm again to "
-             "compare");
   return out;
 }
 

@@ -1,0 +1,31 @@
+#!/bin/sh
+# Makes every picture in docs/screenshots from the demo study. Use: scripts/screenshots.sh [folder with renth]
+set -eu
+here=$(cd "$(dirname "$0")/.." && pwd)
+"$here/scripts/install-packages.sh" xvfb xterm imagemagick fonts-dejavu-core
+bin=$(cd "${1:-$here/build/demo}" && pwd)
+out=$here/docs/screenshots
+scratch=$(mktemp -d)
+trap 'rm -rf "$scratch"; kill "$screen" 2>/dev/null || true' EXIT
+cd "$scratch"
+PATH=$bin:$PATH
+export PATH
+renth demo buoy >/dev/null
+renth -s buoy draw predicted-observed -o "$out/predicted-observed.png"
+renth -s buoy draw importance --response power,load,mass -o "$out/importance.png"
+renth -s buoy draw slices --proposal 1 -o "$out/slices.png"
+renth -s buoy draw contour --x damping --y draft --at plates=4,radius=5 -o "$out/contour.png"
+
+Xvfb :87 -screen 0 1280x800x24 >/dev/null 2>&1 &
+screen=$!
+sleep 1
+shot() {  # name, command
+  DISPLAY=:87 xterm -geometry 140x46+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg white -fg '#22303c' +sb \
+    -e sh -c "cd $scratch/buoy && $2; sleep 6" &
+  sleep 4
+  DISPLAY=:87 import -window root "$out/$1.png"
+  wait $! || true
+}
+shot terminal "echo '\$ renth trust --response power'; renth trust --response power; echo '\$ renth confirm'; renth confirm"
+shot seek "echo '\$ renth seek --scenario sheltered --proposals 2'; renth seek --scenario sheltered --proposals 2"
+ls -l "$out"

@@ -1,0 +1,66 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <renth/workflow/fitting.hpp>
+#include <renth/workflow/ranking.hpp>
+
+namespace renth {
+
+Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
+                     Notes& notes) {
+  const RunData data = collect_data(session, response, {"fit", "confirm"});
+  if (data.ids.size() < stored.runs.size()) return Verdict::unfit;
+  RunData own;
+  std::vector<Eigen::Index> rows;
+  for (const std::int64_t id : stored.runs) {
+    const auto found = std::find(data.ids.begin(), data.ids.end(), id);
+    if (found == data.ids.end()) return Verdict::unfit;
+    rows.push_back(found - data.ids.begin());
+  }
+  own.data = data.data.rows(rows);
+  const Verdict verdict = judge_surrogate(session, response, stored, own, 0.95).judgement.verdict;
+  if (verdict >= Verdict::weak)
+    add_note(
+        notes, verdict == Verdict::unfit ? "unfit" : "weak",
+        fmt::format(
+            "the surrogate of {} is {}: take what follows from it with that in mind (renth trust says why)",
+            response.name, name(verdict)));
+  return verdict;
+}
+
+RankResult rank_responses(Session& session, const std::vector<std::string>& responses,
+                          const RankOptions& options, std::optional<Seed> seed) {
+  const Predictor predictor(session, responses);
+  const Study& study = session.study;
+  RankResult out;
+  out.notes = predictor.notes();
+  for (const Response& r : chosen_responses(study, responses, true)) {
+    const int index = study.response(r.name);
+    if (!predictor.has(index)) continue;
+    RankResult::OfResponse of;
+    of.response = r.name;
+    if (const StoredSurrogate* stored = predictor.stored(index))
+      of.verdict = note_verdict(session, r, *stored, out.notes);
+    else
+      of.verdict = Verdict::usable;
+    std::vector<Evaluate> folds;
+    for (int f = 0; f < predictor.folds(index); ++f)
+      folds.push_back([&predictor, index, f](Points x) { return predictor.mean_of(index, x, f); });
+    of.ranking = rank_parameters(
+        study.space, [&predictor, index](Points x) { return predictor.mean_of(index, x); }, folds, options,
+        seed.value_or(study.seed));
+    if (of.ranking.method == "shapley")
+      add_note(out.notes, "limits_cut_the_box",
+               "the limits cut the box, so the parameters are not independent and Sobol' indices are not "
+               "defined as usual: share is the Shapley effect, which adds up to 1");
+    else
+      add_note(out.notes, "shares",
+               "share is the part of the variance that a parameter makes alone (first-order Sobol' index), "
+               "total what would go if it were held; unexplained is what interactions of three or more make");
+    out.responses.push_back(std::move(of));
+  }
+  return out;
+}
+
+}  // namespace renth
