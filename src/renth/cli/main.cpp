@@ -41,7 +41,7 @@ int main(int argc, char** argv) {
     for (const auto& [sub, action] : actions)
       if (sub->parsed()) {
         const int status = action();
-        if (std::fflush(stdout) != 0)
+        if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0)
           throw Error("cannot write the result", "standard output", "is the disk full?", ErrorKind::machine);
         return status;
       }

@@ -57,8 +57,9 @@ std::function<int()> declare_predict(CLI::App& app, Globals& globals) {
     if (rows.empty()) throw Error("the table has no points", o->points, "give it a row a point");
     Eigen::MatrixXd points(Eigen::Index(rows.size()), study.space.size());
     for (std::size_t i = 0; i < rows.size(); ++i) points.row(Eigen::Index(i)) = rows[i];
-    print(globals, study, Predictor(session, {}).predict(points, globals.level));
-    return 0;
+    const PredictResult result = Predictor(session, {}).predict(points, globals.level);
+    print(globals, study, result);
+    return status_of(result.notes);
   };
 }
 
@@ -67,8 +68,9 @@ std::function<int()> declare_extremes(CLI::App& app, Globals& globals) {
   app.add_option("--response", *responses, "only these responses (default: all numbers)");
   return [responses, &globals] {
     Session session(globals.study);
-    print(globals, session.study, extremes_of_responses(session, split(*responses), globals.seed));
-    return 0;
+    const ExtremesResult result = extremes_of_responses(session, split(*responses), globals.seed);
+    print(globals, session.study, result);
+    return status_of(result.notes);
   };
 }
 

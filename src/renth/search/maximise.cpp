@@ -52,7 +52,8 @@ class Search {
       : space_(space), merit_(merit), options_(options), moves_(moves_of(space, options)) {}
 
   double value(const Eigen::VectorXd& point) const {
-    return space_.allows(point) ? merit_(point.transpose())[0] : nothing;
+    const double v = space_.allows(point) ? merit_(point.transpose())[0] : nothing;
+    return std::isnan(v) ? nothing : v;
   }
   Eigen::VectorXd values(const Eigen::MatrixXd& points) const {
     Eigen::VectorXd out = Eigen::VectorXd::Constant(points.rows(), nothing);
@@ -60,6 +61,8 @@ class Search {
     for (Eigen::Index i = 0; i < points.rows(); ++i)
       if (space_.allows(points.row(i).transpose())) allowed.push_back(i);
     if (!allowed.empty()) out(allowed) = merit_(points(allowed, Eigen::all));
+    for (double& v : out)
+      if (std::isnan(v)) v = nothing;
     return out;
   }
 

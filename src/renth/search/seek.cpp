@@ -76,6 +76,7 @@ Score score(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Ei
   double log_sum = 0, weights = 0;
   for (std::size_t g = 0; g < problem.goals.size(); ++g) {
     const double value = y[problem.goals[g].response], d = ramps[g](value);
+    if (std::isnan(value)) s.violation += 1e3;  // undefined here: not a place to propose
     weights += problem.goals[g].weight;
     log_sum += problem.goals[g].weight * std::log(d);
     s.outside += problem.goals[g].weight * ramps[g].outside(value);

@@ -51,6 +51,7 @@ Gnuplot contour(Session& session, const DrawingOptions& options, Notes& notes) {
   const Predictor predictor(session, options.responses);
   notes = predictor.notes();
   const int index = one_response(study, predictor, options.responses);
+  predictor.note_verdicts(index, notes);
   std::string x = options.x, y = options.y;
   if (x.empty() || y.empty()) {
     const RankResult rank = rank_responses(session, {study.responses[index].name},
@@ -86,6 +87,7 @@ Gnuplot slices(Session& session, const DrawingOptions& options, Notes& notes) {
   const Predictor predictor(session, options.responses);
   notes = predictor.notes();
   const int index = one_response(study, predictor, options.responses);
+  predictor.note_verdicts(index, notes);
   const std::string& name = study.responses[index].name;
   const BandAt band = [&](Points points) {
     Band out{Eigen::VectorXd(points.rows()), Eigen::VectorXd(points.rows()), Eigen::VectorXd(points.rows())};

@@ -154,4 +154,19 @@ TrustResult trust_responses(Session& session, const std::vector<std::string>& re
   return out;
 }
 
+Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
+                     Notes& notes) {
+  const RunData data = data_of(session, response, stored);
+  if (data.ids.size() != stored.runs.size())
+    return Verdict::unfit;  // its runs have changed, which is told elsewhere
+  const Verdict verdict = judge_surrogate(session, response, stored, data, 0.95).judgement.verdict;
+  if (verdict >= Verdict::weak)
+    add_note(
+        notes, verdict == Verdict::unfit ? "unfit" : "weak",
+        fmt::format(
+            "the surrogate of {} is {}: take what follows from it with that in mind (renth trust says why)",
+            response.name, name(verdict)));
+  return verdict;
+}
+
 }  // namespace renth

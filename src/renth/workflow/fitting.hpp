@@ -24,4 +24,7 @@ TrustResult trust_responses(Session& session, const std::vector<std::string>& re
 ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored,
                             const RunData& data, double level);
 
+/// Judges the surrogate of a response and adds a note if it is weak or unfit.
+Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored, Notes& notes);
+
 }  // namespace renth

@@ -5,6 +5,7 @@
 #include <limits>
 #include <renth/numeric/distributions.hpp>
 #include <renth/quality/calibrated.hpp>
+#include <renth/workflow/fitting.hpp>
 #include <renth/workflow/predicting.hpp>
 #include <set>
 
@@ -29,6 +30,8 @@ Predictor::Predictor(Session& session, const std::vector<std::string>& needed)
       surrogates_(study_.responses.size()),
       data_(study_.responses.size()),
       ready_(study_.responses.size(), false),
+      verdicts_(study_.responses.size(), Verdict::good),
+      verdict_notes_(study_.responses.size()),
       coverage_(coverage_of(session)) {
   const auto load = [&](int index, bool must) {
     if (surrogates_[index]) return true;
@@ -39,6 +42,7 @@ Predictor::Predictor(Session& session, const std::vector<std::string>& needed)
       surrogates_[index] = current_surrogate(session, r, notes_);
     if (!surrogates_[index]) return false;
     data_[index] = collect_data(session, r, {"fit", "confirm"});
+    verdicts_[index] = note_verdict(session, r, *surrogates_[index], verdict_notes_[index]);
     return true;
   };
   std::set<int> wanted;
@@ -57,16 +61,29 @@ Predictor::Predictor(Session& session, const std::vector<std::string>& needed)
     if (surrogates_[i]) ready_[i] = true;
 }
 
+Verdict Predictor::note_verdicts(int response, Notes& notes) const {
+  Verdict worst = Verdict::good;
+  for (const int s : sources(response)) {
+    worst = std::max(worst, verdicts_[s]);
+    for (const Note& n : verdict_notes_[s]) add_note(notes, n.code, n.text);
+  }
+  return worst;
+}
+
 double Predictor::derive(int response, const Eigen::VectorXd& point, std::vector<double>& numbers,
                          std::vector<Eigen::VectorXd>& curves) const {
   const std::size_t first = numbers.size() - study_.responses.size();
   for (Eigen::Index j = 0; j < point.size(); ++j) numbers[j] = point[j];
   // Derived responses stand after what they use, so file order is an order of evaluation.
-  for (int k = 0; k <= response; ++k)
-    if (study_.responses[k].derive && ready_[k] &&
-        (k == response || study_.responses[response].derive->uses(first + k)))
-      numbers[first + k] = k == response ? study_.responses[k].derive->value({numbers.data(), &curves})
-                                         : derive(k, point, numbers, curves);
+  try {
+    for (int k = 0; k <= response; ++k)
+      if (study_.responses[k].derive && ready_[k] &&
+          (k == response || study_.responses[response].derive->uses(first + k)))
+        numbers[first + k] = k == response ? study_.responses[k].derive->value({numbers.data(), &curves})
+                                           : derive(k, point, numbers, curves);
+  } catch (const Error&) {
+    return missing;  // a division by zero or the like: undefined here, and so null
+  }
   return numbers[first + response];
 }
 
@@ -210,6 +227,21 @@ PredictResult Predictor::predict(Points points, double level) const {
       p.responses.push_back(std::move(r));
     }
     out.predictions.push_back(std::move(p));
+  }
+  for (std::size_t k = 0; k < count; ++k) {
+    if (!ready_[k]) continue;
+    note_verdicts(static_cast<int>(k), out.notes);
+    const bool undefined =
+        std::any_of(out.predictions.begin(), out.predictions.end(), [&](const PredictedPoint& p) {
+          return std::any_of(p.responses.begin(), p.responses.end(), [&](const PredictedResponse& r) {
+            return r.response == study_.responses[k].name && std::isnan(r.mean[0]);
+          });
+        });
+    if (undefined)
+      add_note(
+          out.notes, "undefined",
+          fmt::format("{} is undefined at some points (a division by zero, or the root of a negative number)",
+                      study_.responses[k].name));
   }
   const auto outside = std::count_if(out.predictions.begin(), out.predictions.end(),
                                      [](const PredictedPoint& p) { return !p.inside; });

@@ -29,6 +29,8 @@ class Predictor {
   }
   /// The fewest folds of any surrogate that a response needs; 0: some have none.
   int folds(int response) const;
+  /// Adds the notes on weak and unfit surrogates that a response rests on; returns the worst verdict.
+  Verdict note_verdicts(int response, Notes& notes) const;
   const Notes& notes() const { return notes_; }
   const Coverage& coverage() const { return coverage_; }
   const Study& study() const { return study_; }
@@ -42,6 +44,8 @@ class Predictor {
   std::vector<std::optional<StoredSurrogate>> surrogates_;
   std::vector<RunData> data_;
   std::vector<bool> ready_;
+  std::vector<Verdict> verdicts_;  // of each response that is fitted
+  std::vector<Notes> verdict_notes_;
   Coverage coverage_;
   Notes notes_;
 };

@@ -7,28 +7,6 @@
 
 namespace renth {
 
-Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
-                     Notes& notes) {
-  const RunData data = collect_data(session, response, {"fit", "confirm"});
-  if (data.ids.size() < stored.runs.size()) return Verdict::unfit;
-  RunData own;
-  std::vector<Eigen::Index> rows;
-  for (const std::int64_t id : stored.runs) {
-    const auto found = std::find(data.ids.begin(), data.ids.end(), id);
-    if (found == data.ids.end()) return Verdict::unfit;
-    rows.push_back(found - data.ids.begin());
-  }
-  own.data = data.data.rows(rows);
-  const Verdict verdict = judge_surrogate(session, response, stored, own, 0.95).judgement.verdict;
-  if (verdict >= Verdict::weak)
-    add_note(
-        notes, verdict == Verdict::unfit ? "unfit" : "weak",
-        fmt::format(
-            "the surrogate of {} is {}: take what follows from it with that in mind (renth trust says why)",
-            response.name, name(verdict)));
-  return verdict;
-}
-
 RankResult rank_responses(Session& session, const std::vector<std::string>& responses,
                           const RankOptions& options, std::optional<Seed> seed) {
   const Predictor predictor(session, responses);
@@ -40,10 +18,7 @@ RankResult rank_responses(Session& session, const std::vector<std::string>& resp
     if (!predictor.has(index)) continue;
     RankResult::OfResponse of;
     of.response = r.name;
-    if (const StoredSurrogate* stored = predictor.stored(index))
-      of.verdict = note_verdict(session, r, *stored, out.notes);
-    else
-      of.verdict = Verdict::usable;
+    of.verdict = predictor.note_verdicts(index, out.notes);
     std::vector<Evaluate> folds;
     for (int f = 0; f < predictor.folds(index); ++f)
       folds.push_back([&predictor, index, f](Points x) { return predictor.mean_of(index, x, f); });

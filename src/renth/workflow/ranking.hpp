@@ -8,7 +8,4 @@ namespace renth {
 RankResult rank_responses(Session& session, const std::vector<std::string>& responses,
                           const RankOptions& options, std::optional<Seed> seed);
 
-/// Judges the surrogate of a response and adds a note if it is weak or unfit.
-Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored, Notes& notes);
-
 }  // namespace renth

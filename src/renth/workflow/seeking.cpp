@@ -32,6 +32,7 @@ ExtremesResult extremes_of_responses(Session& session, const std::vector<std::st
   out.notes = predictor.notes();
   for (const int index : scalars(predictor, responses)) {
     const auto mean = [&](Points x) { return predictor.mean_of(index, x); };
+    predictor.note_verdicts(index, out.notes);
     out.responses.push_back({session.study.responses[index].name,
                              extremes(session.study.space, mean, 0, {}, seed.value_or(session.study.seed))});
     for (const Maximum* m : {&out.responses.back().extremes.smallest, &out.responses.back().extremes.largest})
@@ -216,11 +217,10 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
 
   for (std::size_t k = 0; k < study.responses.size(); ++k) {
     const Response& r = study.responses[k];
-    const StoredSurrogate* stored = predictor.stored(static_cast<int>(k));
     const bool used = std::any_of(problem.goals.begin(), problem.goals.end(),
                                   [&](const Goal& g) { return g.response == static_cast<int>(k); }) ||
                       r.accept.min || r.accept.max;
-    if (used && stored) note_verdict(session, r, *stored, out.notes);
+    if (used && predictor.has(static_cast<int>(k))) predictor.note_verdicts(static_cast<int>(k), out.notes);
   }
   if (!out.result.feasible)
     add_note(out.notes, "nothing_feasible",
@@ -233,7 +233,8 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
     stored.push_back({static_cast<int>(i) + 1, study.settings(out.result.proposals[i].point)});
   }
   PredictResult predicted = predictor.predict(points, request.level);
-  for (const Note& n : predicted.notes) add_note(out.notes, n.code, n.text);
+  for (const Note& n : predicted.notes)
+    if (n.code != "weak" && n.code != "unfit") add_note(out.notes, n.code, n.text);
   out.predicted = std::move(predicted.predictions);
   for (std::size_t i = 0; i < out.predicted.size(); ++i) {
     std::map<std::string, bool> within;
