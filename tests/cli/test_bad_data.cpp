@@ -62,8 +62,12 @@ TEST_CASE("a response that never varies is told, and the others are fitted") {
   std::string rows = "id,z\n";
   for (int i = 1; i <= 25; ++i) rows += std::to_string(i) + "," + std::to_string(i * i) + "\n";
   tool.write("z.csv", rows);
-  // A run that is done does not silently take more responses.
-  CHECK(tool("import z.csv").status == 2);
+  CHECK(tool("import z.csv --json").json()["filled"] == 25);  // a response that was added later
+  const Answer both = tool("fit --json");
+  CHECK(both.status == 1);
+  CHECK(note(both.json(), "not_fitted").find("y: ") == 0);
+  tool.write("z.csv", "id,z\n3,8\n");
+  CHECK(tool("import z.csv").err.find("line 2: run 3 has another z already") != std::string::npos);
 }
 
 TEST_CASE("a parameter that never varies is left out of the suggested terms") {

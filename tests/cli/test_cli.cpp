@@ -133,8 +133,7 @@ TEST_CASE("wrong requests end with 2, a message that helps, and nothing on stand
                                           {"import nowhere.csv", "cannot read"},
                                           {"draw pie -o x.svg", "use one of"},
                                           {"draw slices -o x.gif", "renth fit"},
-                                          {"init . --demo buoy", "there is a study already"},
-                                          {"init new", "--from TABLE"}}) {
+                                          {"init . --demo buoy", "there is a study already"}}) {
     CAPTURE(command);
     const Answer a = tool(command);
     CHECK(a.status == 2);

@@ -24,8 +24,9 @@ bool contains(const std::string& text, const std::string& what) {
 TEST_CASE("every verb explains itself, with defaults") {
   const Tool tool;
   const std::string all = tool("--help").out;
-  for (const char* verb : {"init", "check", "plan", "discard", "run", "runs", "import", "set-aside", "restore", "fit",
-                           "trust", "rank", "predict", "extremes", "seek", "confirm", "draw", "demo"}) {
+  for (const char* verb :
+       {"init", "check", "plan", "discard", "run", "runs", "import", "set-aside", "restore", "fit", "trust",
+        "rank", "predict", "extremes", "seek", "confirm", "draw", "demo"}) {
     CAPTURE(verb);
     CHECK(contains(all, verb));
     const Answer help = tool(std::string(verb) + " --help");
@@ -40,8 +41,8 @@ TEST_CASE("every verb explains itself, with defaults") {
 TEST_CASE("with --json standard output is one document and nothing else, and nothing is said beside it") {
   const Tool tool;
   make_fitted(tool);
-  for (const char* verb : {"check", "plan --dry-run --runs 5 --batch x", "runs", "fit", "trust", "rank", "predict",
-                           "extremes", "seek", "confirm", "run", "draw slices -o s.svg"}) {
+  for (const char* verb : {"check", "plan --dry-run --runs 5 --batch x", "runs", "fit", "trust", "rank",
+                           "predict", "extremes", "seek", "confirm", "run", "draw slices -o s.svg"}) {
     CAPTURE(verb);
     const Answer a = tool(std::string(verb) + " --json");
     CHECK(a.status <= 1);
@@ -73,7 +74,7 @@ TEST_CASE("tables say the sentence that matters, units, and the next step") {
   CHECK(contains(check, "formula: 3 parameters vary, 0 fixed, 3 responses"));
   CHECK(contains(check, "steps of 0.1"));
   CHECK(contains(check, "choice: red, green"));
-  CHECK(contains(tool("seek").out, "limited by"));
+  CHECK(contains(tool("seek --maximise y").out, "limited by z <= 3"));
 }
 
 TEST_CASE("a wider level makes wider intervals, of the width that the distribution says") {
@@ -118,7 +119,8 @@ TEST_CASE("extremes are no farther than the formula's own, and seek's ramps stan
   const Tool tool;
   make_fitted(tool);
   const auto extremes = tool("extremes --response y --json").json()["responses"][0];
-  CHECK(extremes["max"]["value"].get<double>() == doctest::Approx(11 - 4 * 0.02 * 0.02).epsilon(1e-3));  // a 3, b 0.3
+  CHECK(extremes["max"]["value"].get<double>() ==
+        doctest::Approx(11 - 4 * 0.02 * 0.02).epsilon(1e-3));  // a 3, b 0.3
   CHECK(extremes["max"]["point"]["c"] == "green");
   CHECK(extremes["max"]["point"]["b"] == 0.3);
   CHECK(extremes["min"]["value"].get<double>() == doctest::Approx(10 - 9 - 4 * 1.32 * 1.32).epsilon(1e-2));
@@ -170,4 +172,53 @@ TEST_CASE("a result that nobody can take ends with 4") {
   const Tool tool;
   make_fitted(tool);
   CHECK(tool.shell(std::string(RENTH_BINARY) + " runs --json > /dev/full").status == 4);
+}
+
+TEST_CASE("init alone makes a short study that works as it stands") {
+  const Tool tool;
+  CHECK(tool("init mine").status == 0);
+  CHECK(tool("-s mine check").status == 0);
+  CHECK(tool("-s mine plan --runs 20").status == 0);
+  CHECK(tool("-s mine run").status == 0);
+  CHECK(tool("-s mine fit").status == 0);
+  const auto best = tool("-s mine seek --json").json()["proposals"][0];
+  CHECK(best["responses"]["displaced"]["mean"].get<double>() == doctest::Approx(900).epsilon(0.01));
+  CHECK(tool("init mine").status == 2);
+}
+
+TEST_CASE("an unfit surrogate is told by every verb that asks it, with exit 1") {
+  const Tool tool;
+  std::string study = formula_study;
+  study.replace(study.find("10 - (a - 3)^2"), 14, "sin(900 * a * (b + 2))");
+  tool.write("study.toml", study);
+  tool("plan --runs 25");
+  tool("run");
+  CHECK(tool("fit").status == 1);
+  for (const char* verb : {"trust", "rank --response y", "predict", "extremes --response y", "seek",
+                           "draw slices --response y -o y.svg"}) {
+    CAPTURE(verb);
+    const Answer a = tool(std::string(verb) + " --json");
+    CHECK(a.status == 1);
+    CHECK((contains(a.out, "unfit")));
+  }
+  CHECK(tool("rank --response z").status == 0);  // what rests on a good one is fine
+  CHECK(tool("draw slices --response z -o z.svg").status == 0);
+}
+
+TEST_CASE("a derived response that is undefined somewhere is null there, with a note") {
+  const Tool tool;
+  std::string study = formula_study;
+  study.replace(study.find("y / (z + 10)"), 12, "sqrt(z - 2)");
+  tool.write("study.toml", study);
+  tool("plan --runs 30");
+  tool("run");
+  tool("fit");
+  const Answer a = tool("predict --at a=0,b=0 --at a=4,b=1 --json");
+  CHECK(a.status == 0);
+  const auto document = a.json();
+  CHECK(document["predictions"][0]["responses"]["ratio"]["mean"].is_null());
+  CHECK(document["predictions"][1]["responses"]["ratio"]["mean"].get<double>() ==
+        doctest::Approx(2).epsilon(1e-3));
+  CHECK(contains(document["notes"].dump(), "ratio is undefined"));
+  CHECK(tool("seek --maximise y --keep 'ratio >= 0.5' --json").json()["feasible"] == true);
 }

@@ -62,7 +62,7 @@ TEST_CASE("more than eight parameters under a limit: random orders still add up 
                       {.samples = 128, .replicates = 2}, 1);
   double sum = 0;
   for (const RankedParameter& p : r.parameters) sum += p.share;
-  CHECK(sum == doctest::Approx(1));
+  CHECK(sum == doctest::Approx(1).epsilon(0.02));  // small negative estimates are shown as 0
   CHECK(r.parameters[0].parameter == 2);
   CHECK(r.parameters[0].share == doctest::Approx(16.0 / 21).epsilon(0.15));
 }

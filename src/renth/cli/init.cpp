@@ -23,8 +23,7 @@ std::function<int()> declare_init(CLI::App& app, Globals& globals) {
     else if (!o->demo.empty())
       make_demo_study(o->folder, o->demo);
     else
-      throw Error("what the study is about is not said", "init",
-                  "give --from TABLE --responses a,b, or --demo buoy or tank");
+      make_starter_study(o->folder);
     if (globals.json) {
       Json guessed = Json::array();
       for (const std::string& line : said) guessed.push_back(line);
@@ -34,7 +33,9 @@ std::function<int()> declare_init(CLI::App& app, Globals& globals) {
     fmt::print("Made a study in {}.\n", o->folder);
     if (!said.empty()) fmt::print("Guessed from the table (correct study.toml where this is wrong):\n");
     for (const std::string& line : said) fmt::print("  {}\n", line);
-    fmt::print("next: cd {} && renth {}\n", o->folder, o->from.empty() ? "plan" : "check");
+    fmt::print("next: {}cd {} && renth {}\n",
+               o->from.empty() && o->demo.empty() ? "write your study into study.toml, " : "", o->folder,
+               o->demo.empty() ? "check" : "plan");
     return 0;
   };
 }

@@ -163,13 +163,22 @@ class Importer {
     return true;
   }
 
-  static bool same_outputs(const Outputs& a, const Outputs& b) {
-    return a.size() == b.size() &&
-           std::equal(a.begin(), a.end(), b.begin(), [](const auto& x, const auto& y) {
-             return x.first == y.first && x.second.values.size() == y.second.values.size() &&
-                    std::equal(x.second.values.begin(), x.second.values.end(), y.second.values.begin(),
-                               [](double u, double v) { return u == v || (std::isnan(u) && std::isnan(v)); });
-           });
+  static bool same_output(const Output& a, const Output& b) {
+    return a.values.size() == b.values.size() &&
+           std::equal(a.values.begin(), a.values.end(), b.values.begin(),
+                      [](double u, double v) { return u == v || (std::isnan(u) && std::isnan(v)); });
+  }
+  /// The name of a response for which the run and the row differ; empty: none.
+  static std::string conflict(const Run& run, const Row& row) {
+    for (const auto& [response, output] : row.outputs)
+      if (const auto own = run.responses.find(response);
+          own != run.responses.end() && !same_output(own->second, output))
+        return response;
+    return "";
+  }
+  static bool brings_something(const Run& run, const Row& row) {
+    return std::any_of(row.outputs.begin(), row.outputs.end(),
+                       [&](const auto& entry) { return run.responses.count(entry.first) == 0; });
   }
 
   void store(const Row& row, const std::vector<Run>& runs) {
@@ -195,14 +204,14 @@ class Importer {
     if (match) {
       id = match->id;
       taken_.insert(id);
-      if (row.outputs.empty() || same_outputs(match->responses, row.outputs)) {
-        ++result_.unchanged;
+      if (const std::string response = conflict(*match, row); !response.empty()) {
+        refused_.push_back(fmt::format(
+            "line {}: run {} has another {} already: set it aside and leave id empty to add a repeat",
+            row.line, id, response));
         return;
       }
-      if (match->status == RunStatus::done) {
-        refused_.push_back(fmt::format(
-            "line {}: run {} has responses already: set it aside and leave id empty to add a repeat",
-            row.line, id));
+      if (!brings_something(*match, row)) {
+        ++result_.unchanged;
         return;
       }
       ++result_.filled;

@@ -22,8 +22,8 @@ struct ImportResult {
 };
 
 /// Rows are matched to planned runs by the column id, else by their settings (to 1e-9 of a span); the
-/// rest become new runs with origin `imported`. A blank response is missing; all blank means planned.
-/// All or nothing.
+/// rest become new runs with origin `imported`. A run that has some responses takes those it lacks. A blank
+/// response is missing; all blank means planned. All or nothing.
 ///
 /// \throws Error  every refused row with its line and reason: a value between levels, an unknown choice,
 ///         no number, a run that has other responses already.
@@ -34,6 +34,9 @@ ImportResult import_table(Session& session, const std::string& file, const Impor
 /// \throws Error  the folder has a study already; unknown responses.
 std::vector<std::string> study_from_table(const std::filesystem::path& folder, const std::string& file,
                                           const std::vector<std::string>& responses);
+
+/// Makes a study folder with a short study to be replaced by one's own.
+void make_starter_study(const std::filesystem::path& folder);
 
 /// Makes a study folder with the demonstration study `buoy` or `tank`.
 void make_demo_study(const std::filesystem::path& folder, const std::string& which);

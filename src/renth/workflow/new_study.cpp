@@ -51,6 +51,39 @@ std::string toml_text(const std::string& text) {
   return out + '"';
 }
 
+constexpr const char* starter_study =
+    R"toml(# A new study: put your own parameters, responses and solver in place of these, then renth check.
+[study]
+name = "new study"
+seed = 1
+
+[[parameter]]
+name = "radius"                # letters, digits, underscore
+label = "float radius"
+unit = "m"
+span = [3.0, 8.0]              # continuous; or levels = [0, 2, 4], choices = ["steel", "composite"], fixed = 50.0
+
+[[parameter]]
+name = "draft"
+unit = "m"
+span = [1.0, 6.0]
+step = 0.25                    # only these can be made
+
+[[limit]]
+keep = "draft <= radius"       # every run and every proposal obeys it
+
+[[response]]
+name = "displaced"
+unit = "t"
+goal = "maximise"              # or "minimise", { target = 300.0 }, "none"
+accept = { max = 900.0 }       # a hard limit when searching
+
+[solver]
+kind = "formula"               # or "process" with a command, or "manual"
+[solver.formula]
+displaced = "1.025 * 3.14159265 * radius^2 * draft"
+)toml";
+
 constexpr const char* buoy_study = R"toml(# A heaving wave-energy buoy, made up for demonstration.
 [study]
 name = "heaving buoy"
@@ -230,6 +263,11 @@ period  = {{period}}
 )";
 
 }  // namespace
+
+void make_starter_study(const std::filesystem::path& folder) {
+  new_folder(folder);
+  write_file(folder / "study.toml", starter_study);
+}
 
 void make_demo_study(const std::filesystem::path& folder, const std::string& which) {
   if (which != "buoy" && which != "tank")
