@@ -129,8 +129,8 @@ class Importer {
         out.settings[f.name] =
             std::holds_alternative<double>(f.value) ? Value(number(text, f.name)) : Value(text);
     }
-    if (!out.id)
-      study_.point(out.settings, false, "row");  // refuses values between levels and unknown choices
+    // Refuses values between levels and unknown choices; a row with a number may leave settings blank.
+    study_.point(out.settings, out.id.has_value(), "row");
     for (const Response& r : study_.responses) {
       if (r.derive) continue;
       const Axis* axis = study_.axis_of(r);
