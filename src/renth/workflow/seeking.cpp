@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <renth/workflow/ranking.hpp>
 #include <renth/workflow/seeking.hpp>
 
@@ -138,7 +139,11 @@ Constraint constraint_of(const Study& study, const std::string& text, const Pred
     std::vector<double> numbers(point, point + d);
     numbers.insert(numbers.end(), fixed.begin(), fixed.end());
     numbers.insert(numbers.end(), responses, responses + r);
-    return expression->margin({numbers.data(), nullptr});
+    try {
+      return expression->margin({numbers.data(), nullptr});
+    } catch (const Error&) {
+      return std::numeric_limits<double>::quiet_NaN();  // undefined at this point: does not hold
+    }
   };
   return c;
 }
