@@ -94,13 +94,14 @@ TEST_CASE("solvers that were going when renth was killed are waited for, not sta
 
 TEST_CASE("Ctrl-C once finishes what runs, twice ends it; both go on later") {
   const Tool tool;
-  make_study(tool, "sleep 0.7\n" + answer);
+  make_study(tool, "[ -f '" + tool.folder.string() + "/slow' ] && sleep 60\nsleep 0.7\n" + answer);
   tool("plan random --runs 6");
   pid_t pid = start(tool, "run -q");
   std::this_thread::sleep_for(std::chrono::milliseconds(300));
   kill(pid, SIGINT);
   CHECK(end(pid) == 1);
   CHECK(tool("runs --json --where \"status == 'done'\"").json()["runs"].size() == 2);
+  tool.write("slow", "");
   pid = start(tool, "run -q");
   std::this_thread::sleep_for(std::chrono::milliseconds(300));
   const auto before = Clock::now();
@@ -108,8 +109,9 @@ TEST_CASE("Ctrl-C once finishes what runs, twice ends it; both go on later") {
   std::this_thread::sleep_for(std::chrono::milliseconds(50));
   kill(pid, SIGINT);
   CHECK(end(pid) == 1);
-  CHECK(Clock::now() - before < std::chrono::milliseconds(600));
+  CHECK(Clock::now() - before < std::chrono::seconds(20));
   CHECK(tool("runs --json --where \"status == 'planned'\"").json()["runs"].size() == 4);
+  tool.shell("rm slow");
   CHECK(tool("run -q").status == 0);
   for (const auto& [run, times] : starts(tool)) CHECK(times == 1);
 }
@@ -156,13 +158,10 @@ TEST_CASE("time-outs end a run, and a repeatable solver is not asked twice for t
   CHECK(starts(tool, "start").size() == 3);
 }
 
-TEST_CASE("the demo tells the whole loop in under a minute and leaves a study") {
+TEST_CASE("the demo tells the whole loop and leaves a study" * doctest::test_suite("long")) {
   const Tool tool;
-  const auto begin = Clock::now();
   const Answer demo = tool("demo buoy");
   REQUIRE_MESSAGE(demo.status == 0, demo.err);
-  CHECK(Clock::now() - begin <
-        std::chrono::seconds(180));  // sanitizers are slow; bench measures the real time
   CHECK(demo.out.find("the hull floats too low") != std::string::npos);
   CHECK(demo.out.find("proposal 1, run") != std::string::npos);
   CHECK(std::filesystem::exists(tool.folder / "buoy" / "contour.svg"));
