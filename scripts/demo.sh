@@ -8,4 +8,5 @@ echo "Building (a few minutes the first time) …"
 cmake -S "$here" -B "$here/build/demo" -G Ninja -DCMAKE_BUILD_TYPE=Release -DRENTH_BUILD_TESTS=OFF >/dev/null
 cmake --build "$here/build/demo" --target renth buoy-solver | tail -n 1
 rm -rf "$folder"
-exec "$here/build/demo/renth" demo "$folder"
+"$here/build/demo/renth" demo "$folder"
+echo "(renth is in $here/build/demo: export PATH=$here/build/demo:\$PATH)"
