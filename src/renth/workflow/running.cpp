@@ -119,15 +119,11 @@ class Runner {
     for (const Run& run : runs) {
       if (!wanted(run)) continue;
       const bool again = options_.retry_failed && run.status == RunStatus::failed;
-      if (run.status != RunStatus::planned && !again) {
-        if (run.status == RunStatus::done && study_.solver.repeatable)
-          known_.emplace(to_json(run.settings).dump(), run.id);
-        continue;
-      }
+      if (run.status != RunStatus::planned && !again) continue;
       waiting_.push_back(run);
       if (again) waiting_.back().attempts = 0;
     }
-    // Done runs of other batches can serve too.
+    // Whatever was computed can serve, in whichever batch.
     if (study_.solver.repeatable)
       for (const Run& run : runs)
         if (run.status == RunStatus::done && !run.responses.empty())
