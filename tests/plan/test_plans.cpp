@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <renth/error.hpp>
 #include <renth/plan/full_factorial.hpp>
+#include <renth/plan/evenness.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/plan/methods.hpp>
 #include <renth/plan/random.hpp>

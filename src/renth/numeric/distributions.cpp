@@ -1,4 +1,5 @@
 #include <boost/math/distributions/fisher_f.hpp>
+#include <boost/math/distributions/non_central_f.hpp>
 #include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
@@ -27,6 +28,21 @@ double fisher_f_upper(double f, double df1, double df2) {
   if (!(df1 > 0) || !(df2 > 0) || std::isnan(f)) return undefined;
   if (std::isinf(f)) return 0;
   return boost::math::cdf(complement(boost::math::fisher_f(df1, df2), f));
+}
+
+double fisher_f_quantile(double level, double df1, double df2) {
+  if (!(df1 > 0) || !(df2 > 0) || !(level > 0 && level < 1)) return undefined;
+  return boost::math::quantile(boost::math::fisher_f(df1, df2), level);
+}
+
+double noncentral_f_upper(double f, double df1, double df2, double noncentrality) {
+  if (!(df1 > 0) || !(df2 > 0) || !(noncentrality >= 0) || std::isnan(f)) return undefined;
+  if (noncentrality > 1e4) return 1;  // the series takes for ever to say so
+  return boost::math::cdf(complement(boost::math::non_central_f(df1, df2, noncentrality), f));
+}
+
+double normal_quantile(double p) {
+  return boost::math::quantile(boost::math::normal(), p);
 }
 
 double normal_cdf(double z) {

@@ -31,12 +31,4 @@ Plan make_plan(Eigen::MatrixXd points, std::string origin, std::string method, S
 /// again as a full quadratic has terms, whichever is more. A choice counts its contrasts.
 int suggested_runs(const Space& space);
 
-/// How evenly a plan fills the unit cube.
-struct Evenness {
-  double min_distance = 0;         ///< smallest distance between two points
-  double mean_distance = 0;        ///< mean distance of a point to its nearest
-  double max_abs_correlation = 0;  ///< between two numeric columns
-};
-Evenness evenness(const Space& space, Points points);
-
 }  // namespace renth

@@ -6,7 +6,7 @@
 #include <nlopt.hpp>
 #include <renth/error.hpp>
 #include <renth/numeric/parallel.hpp>
-#include <renth/plan/sobol.hpp>
+#include <renth/numeric/sobol_sequence.hpp>
 #include <renth/search/maximise.hpp>
 #include <renth/space/features.hpp>
 

@@ -1,5 +1,5 @@
 #include <limits>
-#include <renth/plan/sobol.hpp>
+#include <renth/numeric/sobol_sequence.hpp>
 #include <renth/sensitivity/variance_shares.hpp>
 
 namespace renth {

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/error.hpp>
+#include <renth/numeric/sobol_sequence.hpp>
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>
 
@@ -34,6 +35,27 @@ Eigen::MatrixXd sample_region(const Space& space, Eigen::Index count, Values val
     }
   }
   return points;
+}
+
+Eigen::MatrixXd region_points(const Space& space, Eigen::Index count) {
+  constexpr Eigen::Index chunk = 4096;
+  constexpr std::uint64_t most = 1ULL << 25;
+  Eigen::MatrixXd points(count, space.size());
+  Eigen::VectorXd point(space.size());
+  Eigen::Index found = 0;
+  for (std::uint64_t next = 0; found < count; next += chunk) {
+    if (next >= most && found > 0) break;
+    if (next >= most)
+      throw Error("the limits leave nothing, or less than a millionth, of the box", "limits of the study",
+                  "loosen a limit or narrow the spans to where it holds");
+    const Eigen::MatrixXd unit = sobol_points(chunk, space.size(), next);
+    for (Eigen::Index i = 0; i < chunk && found < count; ++i) {
+      for (Eigen::Index j = 0; j < space.size(); ++j)
+        point[j] = space.from_unit(j, unit(i, j) + 0.5 / double(1ULL << 32), false);
+      if (space.allows(point)) points.row(found++) = point;
+    }
+  }
+  return points.topRows(found);
 }
 
 double feasible_share(const Space& space, Seed seed) {

@@ -20,6 +20,11 @@ enum class Values {
 Eigen::MatrixXd sample_region(const Space& space, Eigen::Index count, Values values, Seed seed,
                               std::string_view purpose);
 
+/// Evenly spread points of the region in natural units, at most `count`: allowed points of a Sobol'
+/// sequence, the same every time; spans are uniform whatever their steps.
+/// \throws Error  the limits leave almost nothing.
+Eigen::MatrixXd region_points(const Space& space, Eigen::Index count);
+
 /// The share of the box that the limits leave, from 20 000 points; 1 without limits.
 double feasible_share(const Space& space, Seed seed);
 

@@ -1,6 +1,7 @@
 // What the steps of the work come to, as plain structs; json.hpp and tables.hpp turn them into text.
 #pragma once
 #include <optional>
+#include <renth/plan/evenness.hpp>
 #include <renth/plan/plan.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/search/seek.hpp>

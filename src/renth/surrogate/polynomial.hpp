@@ -9,7 +9,7 @@ namespace renth {
 
 /// Options of a polynomial fit.
 struct PolynomialOptions {
-  /// The terms, by parse_terms; empty: suggested_terms() of the data.
+  /// The terms, by parse_terms; empty: suggested_terms() of the runs.
   Terms terms;
   /// What happens to a term that the runs cannot tell from others: an error that names both, or
   /// leave it out (the later one in canonical order), as cross-validation must with fewer runs.
@@ -23,10 +23,6 @@ struct PolynomialOptions {
 ///
 /// \throws Error  fewer runs than terms; confounded terms; a response that never varies.
 Fit polynomial_fit(PolynomialOptions options = {});
-
-/// The richest of quadratic, interactions and linear that leaves four residual degrees of freedom,
-/// without the terms that these runs cannot estimate.
-Terms suggested_terms(const Space& space, const Data& data);
 
 /// One line of the table of coefficients, in coded units.
 struct Coefficient {
@@ -66,12 +62,5 @@ class Polynomial final : public Surrogate {
  private:
   State state_;
 };
-
-/// Which columns of `x` depend on earlier ones: modified Gram–Schmidt in column order.
-struct Confounding {
-  std::vector<Eigen::Index> kept, dropped;
-  Eigen::MatrixXd dependence;  ///< kept × dropped: dropped column = Σ kept · dependence
-};
-Confounding find_confounding(const Eigen::MatrixXd& x);
 
 }  // namespace renth

@@ -5,6 +5,7 @@
 #include <limits>
 #include <renth/error.hpp>
 #include <renth/surrogate/polynomial.hpp>
+#include <renth/terms/confounding.hpp>
 
 namespace renth {
 namespace {
@@ -34,66 +35,18 @@ Eigen::VectorXd exact_residual(const Eigen::MatrixXd& x, const Eigen::VectorXd& 
 }
 
 [[noreturn]] void refuse(const Space& space, const Terms& terms, const Confounding& found) {
-  std::string text;
-  for (std::size_t k = 0; k < found.dropped.size(); ++k) {
-    std::string with;
-    const auto term = [&](Eigen::Index i) {
-      return i < Eigen::Index(terms.size()) ? name(space, terms[i]) : std::string("blocks");
-    };
-    for (std::size_t j = 0; j < found.kept.size(); ++j)
-      if (std::abs(found.dependence(j, k)) > 1e-8) with += (with.empty() ? "" : ", ") + term(found.kept[j]);
-    text += fmt::format("{}{} with {}", text.empty() ? "" : "; ", term(found.dropped[k]),
-                        with.empty() ? "nothing (it is zero in every run)" : with);
-  }
-  throw Error("these runs cannot tell some terms apart: " + text, "terms " + describe(space, terms),
+  throw Error("these runs cannot tell some terms apart: " + describe(space, terms, found),
+              "terms " + describe(space, terms),
               "remove the terms named, or add runs that vary them separately");
 }
 
 }  // namespace
 
-Confounding find_confounding(const Eigen::MatrixXd& x) {
-  Confounding out;
-  Eigen::MatrixXd q(x.rows(), x.cols());
-  Eigen::Index rank = 0;
-  for (Eigen::Index j = 0; j < x.cols(); ++j) {
-    Eigen::VectorXd v = x.col(j);
-    for (int pass = 0; pass < 2; ++pass)  // twice is enough
-      for (Eigen::Index k = 0; k < rank; ++k) v -= q.col(k) * q.col(k).dot(v);
-    if (v.norm() <= 1e-9 * std::max(x.col(j).norm(), 1e-300)) {
-      out.dropped.push_back(j);
-    } else {
-      q.col(rank++) = v.normalized();
-      out.kept.push_back(j);
-    }
-  }
-  const Eigen::MatrixXd kept = x(Eigen::all, out.kept), dropped = x(Eigen::all, out.dropped);
-  if (!out.dropped.empty() && !out.kept.empty()) out.dependence = kept.colPivHouseholderQr().solve(dropped);
-  return out;
-}
-
-Terms suggested_terms(const Space& space, const Data& data) {
-  for (const char* family : {"quadratic", "interactions", "linear"}) {
-    const Terms all = parse_terms(space, family);
-    if (static_cast<Eigen::Index>(all.size()) > data.size() + 200) continue;  // hopeless, and large
-    Terms terms;
-    for (const Eigen::Index i : find_confounding(model_matrix(space, all, data.inputs)).kept)
-      terms.push_back(all[i]);
-    const bool full = terms.size() == all.size() || family == std::string_view("linear") ||
-                      terms.size() > parse_terms(space, "linear").size();
-    if (full && static_cast<Eigen::Index>(terms.size()) + 4 <= data.size()) return terms;
-  }
-  Terms linear = parse_terms(space, "linear"), kept;
-  for (const Eigen::Index i : find_confounding(model_matrix(space, linear, data.inputs)).kept)
-    kept.push_back(linear[i]);
-  while (kept.size() > 1 && static_cast<Eigen::Index>(kept.size()) >= data.size()) kept.pop_back();
-  return kept;
-}
-
 Fit polynomial_fit(PolynomialOptions options) {
   return [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
     Polynomial::State s;
     s.space = Space(space.parameters());
-    s.terms = options.terms.empty() ? suggested_terms(space, data) : options.terms;
+    s.terms = options.terms.empty() ? suggested_terms(space, data.inputs) : options.terms;
     const Eigen::VectorXd y = data.outputs.col(0);
     if (data.size() == 0) throw Error("there are no runs to fit", "fit polynomial", "run or import some");
     if (!y.allFinite())

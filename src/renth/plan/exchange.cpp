@@ -1,0 +1,420 @@
+#include <Eigen/Cholesky>
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <renth/plan/exchange.hpp>
+#include <renth/terms/term_rows.hpp>
+
+namespace renth {
+namespace {
+
+using Index = Eigen::Index;
+constexpr int few_values = 12;  // a parameter with no more settable values has all of them tried
+
+/// Values of one parameter that are tried everywhere, with the factors of its terms at each.
+struct Alternatives {
+  std::vector<double> coded, natural;
+  Eigen::MatrixXd factors;  // |with(j)| × alternatives
+  bool fine = false;        // there are values between them
+};
+
+Alternatives alternatives_of(const Space& space, Index j, const Terms& terms, const TermRows& rows) {
+  const Parameter& p = space[j];
+  Alternatives out;
+  const int count = p.settable_count();
+  if (p.is_discrete() && count <= few_values) {
+    for (int i = 0; i < count; ++i) out.natural.push_back(p.settable(i));
+  } else {
+    int degree = 1;
+    for (const Term& t : terms)
+      for (const Factor& f : t.factors)
+        if (f.parameter == j) degree = std::max(degree, f.power);
+    for (int i = 0; i <= 2 * degree; ++i)
+      out.natural.push_back(p.snap(space.natural(j, -1 + double(i) / degree)));
+    out.fine = true;
+  }
+  for (const double v : out.natural) out.coded.push_back(space.coded(j, v));
+  out.factors.resize(Index(rows.with(j).size()), Index(out.coded.size()));
+  for (std::size_t a = 0; a < out.coded.size(); ++a)
+    rows.factors(j, out.coded[a], out.factors.col(Index(a)).data());
+  return out;
+}
+
+class Search {
+ public:
+  Search(const ExchangeProblem& problem, Stream& stream)
+      : q_(problem), stream_(stream), rows_(q_.space, q_.terms), p_(rows_.size()), n_(q_.runs) {
+    for (Index j = 0; j < q_.space.size(); ++j)
+      alternatives_.push_back(alternatives_of(q_.space, j, q_.terms, rows_));
+    list_ = q_.candidates.rows() > 0 ? &q_.candidates : &q_.pool;
+    use_list_ = q_.candidates.rows() > 0;
+    if (list_->rows() > 0) list_terms_ = model_matrix(q_.space, q_.terms, *list_);
+  }
+
+  ExchangeResult run(int rounds, const Eigen::MatrixXd& from) {
+    ExchangeResult out;
+    for (int attempt = 0; attempt < 20 && !out.found; ++attempt) {
+      start(from);
+      for (int pass = 0; pass < 4 && !out.found; ++pass) {
+        sweep(0, true);
+        out.found = refresh(0);
+        if (!out.found) refresh(ridge);
+      }
+    }
+    if (!out.found) return out;
+    use_list_ = list_->rows() > 0;
+    descend();
+    use_list_ = q_.candidates.rows() > 0;  // the pool is only for a good beginning
+    keep();
+    for (int round = 0; round < rounds; ++round) {
+      perturb();
+      if (invertible_) descend();
+      if (invertible_ && value() > best_value_ + tolerance())
+        keep();
+      else
+        restore();
+    }
+    refresh(0);
+    keep();
+    for (const double step : {0.3, 0.12, 0.05, 0.02, 0.008, 0.003})
+      for (int pass = 0; pass < 12 && sweep(step, false); ++pass) refresh(0);
+    refresh(0);
+    if (!invertible_ || value() < best_value_) restore();
+    out.points = natural_;
+    out.value = value();
+    return out;
+  }
+
+ private:
+  static constexpr double ridge = 1e-6;
+  double tolerance() const { return q_.weight.size() == 0 ? 1e-9 : 1e-10 * std::abs(best_value_); }
+  double value() const {
+    return q_.weight.size() == 0 ? log_det_ : -(inverse_.cwiseProduct(q_.weight)).sum();
+  }
+
+  void start(const Eigen::MatrixXd& from) {
+    natural_.resize(n_, q_.space.size());
+    coded_.resize(q_.space.size(), n_);
+    x_.resize(p_, n_);
+    for (Index i = 0; i < n_; ++i) from.rows() == n_ ? set_row(i, from.row(i).transpose()) : random_row(i);
+    refresh(ridge);
+  }
+
+  void set_row(Index i, const Eigen::VectorXd& point) {
+    natural_.row(i) = point;
+    for (Index j = 0; j < q_.space.size(); ++j) coded_(j, i) = q_.space.coded(j, point[j]);
+    rows_.fill(coded_.col(i).data(), x_.col(i).data());
+  }
+
+  void random_row(Index i) {
+    if (list_->rows() > 0) {
+      set_row(i, list_->row(Index(stream_.below(std::uint64_t(list_->rows())))).transpose());
+      return;
+    }
+    Eigen::VectorXd point(q_.space.size());
+    for (Index j = 0; j < point.size(); ++j) {
+      const auto& v = alternatives_[std::size_t(j)].natural;
+      point[j] = v[stream_.below(v.size())];
+    }
+    set_row(i, point);
+  }
+
+  /// M⁻¹ from scratch. \returns whether M is invertible.
+  bool refresh(double ridge_size) {
+    Eigen::MatrixXd m = x_ * x_.transpose();
+    if (q_.fixed.size() > 0) m += q_.fixed;
+    const double scale = m.diagonal().maxCoeff();
+    m.diagonal().array() += ridge_size;
+    const Eigen::LLT<Eigen::MatrixXd> llt(m);
+    const auto pivots = llt.matrixLLT().diagonal().array();
+    invertible_ = llt.info() == Eigen::Success && pivots.square().minCoeff() > 1e-9 * scale;
+    if (llt.info() != Eigen::Success || !(ridge_size > 0 || invertible_)) return invertible_ = false;
+    log_det_ = 2 * pivots.log().sum();
+    inverse_ = llt.solve(Eigen::MatrixXd::Identity(p_, p_));
+    weighted();
+    return invertible_;
+  }
+  void weighted() {
+    if (q_.weight.size() == 0) return;
+    work_.noalias() = inverse_ * q_.weight;
+    middle_.noalias() = work_ * inverse_;
+  }
+
+  void keep() {
+    best_natural_ = natural_;
+    best_coded_ = coded_;
+    best_x_ = x_;
+    best_inverse_ = inverse_;
+    best_middle_ = middle_;
+    best_log_det_ = log_det_;
+    best_value_ = value();
+  }
+  void restore() {
+    natural_ = best_natural_;
+    coded_ = best_coded_;
+    x_ = best_x_;
+    inverse_ = best_inverse_;
+    middle_ = best_middle_;
+    log_det_ = best_log_det_;
+    invertible_ = true;
+  }
+  void perturb() {
+    const auto most = std::max<std::uint64_t>(1, std::min<std::uint64_t>(4, std::uint64_t(n_) / 4));
+    for (std::uint64_t k = 0, moved = 1 + stream_.below(most); k < moved; ++k)
+      random_row(Index(stream_.below(std::uint64_t(n_))));
+    refresh(0);
+  }
+  void descend() {
+    for (int pass = 0; pass < 60 && sweep(0, false); ++pass)
+      if (pass % 8 == 7 && !refresh(0)) return;
+  }
+
+  bool sweep(double step, bool any_gain) {
+    bool improved = false;
+    for (Index i = 0; i < n_; ++i) improved |= improve(i, step, any_gain);
+    return improved;
+  }
+
+  /// Exchanges row i for the best that its neighbours offer.
+  bool improve(Index i, double step, bool any_gain) {
+    const bool weighted = q_.weight.size() > 0;
+    f_ = x_.col(i);
+    u_.noalias() = inverse_ * f_;
+    y_ = u_;
+    own_ = uf_ = d_ = f_.dot(u_);
+    rest_ = std::max(0.0, 1 - own_);
+    if (weighted) {
+      v_.noalias() = middle_ * f_;
+      z_ = v_;
+      s_ = vf_ = e_ = f_.dot(v_);
+    }
+    const double begin = now_ = objective(d_, uf_, e_, vf_);
+    point_ = natural_.row(i).transpose();
+    code_ = coded_.col(i);
+    if (use_list_ && step == 0) try_list();
+    if (q_.candidates.rows() == 0)
+      for (int round = 0; round < 3; ++round) {
+        bool changed = false;
+        for (Index j = 0; j < q_.space.size(); ++j)
+          if (!rows_.with(j).empty()) changed |= move(j, step);
+        if (!changed) break;
+      }
+    const double gain = now_ - begin;
+    const double least = weighted ? (any_gain ? 1e-14 : 1e-9) * std::abs(value()) : 1e-8;
+    if (!(gain > least)) return false;
+    commit(i);
+    return true;
+  }
+
+  /// What replacing the row by f gains, from d = fᵀM⁻¹f, uf = fᵀu, e = fᵀWf and vf = fᵀv with W = M⁻¹BM⁻¹,
+  /// u = M⁻¹f_i, v = Wf_i: the factor of det M, or the fall of trace(M⁻¹B).
+  double objective(double d, double uf, double e, double vf) const {
+    const double ratio = rest_ * (1 + d) + uf * uf;
+    if (q_.weight.size() == 0) return ratio;
+    return ratio > 1e-10 ? (rest_ * e + 2 * uf * vf - (1 + d) * s_) / ratio : -1e300;
+  }
+
+  /// Tries values of coordinate j: the fixed ones, or both ways by `step`.
+  bool move(Index j, double step) {
+    const Alternatives& a = alternatives_[std::size_t(j)];
+    const std::vector<int>& with = rows_.with(j);
+    const auto m = Index(with.size());
+    const bool weighted = q_.weight.size() > 0;
+    if (step > 0 && !a.fine) return false;
+    if (m == 1 && !weighted && step == 0) return move_single(j, a, with[0]);
+    // What belongs to this coordinate, side by side: the parts of y, u, M⁻¹ and, weighted, of z, v, W.
+    const Index need = 4 * m + (m + 2) * m * (weighted ? 2 : 1);
+    buffer_.resize(std::size_t(need));
+    double *others = buffer_.data(), *delta = others + m, *best_delta = delta + m, *own = best_delta + m,
+           *y = own + m, *u = y + m, *inverse = u + m, *z = inverse + m * m, *v = z + m, *middle = v + m;
+    rows_.others(code_.data(), j, others);
+    for (Index k = 0; k < m; ++k) {
+      const Index t = with[std::size_t(k)];
+      y[k] = 2 * y_[t], u[k] = u_[t];
+      for (Index l = 0; l < m; ++l) inverse[k * m + l] = inverse_(with[std::size_t(l)], t);
+      if (!weighted) continue;
+      z[k] = 2 * z_[t], v[k] = v_[t];
+      for (Index l = 0; l < m; ++l) middle[k * m + l] = middle_(with[std::size_t(l)], t);
+    }
+    const auto add = [&](const double* linear, const double* square, double& form) {
+      for (Index k = 0; k < m; ++k) {
+        double sum = linear[k];
+        for (Index l = 0; l < m; ++l) sum += square[k * m + l] * delta[l];
+        form += delta[k] * sum;
+      }
+    };
+    double best = now_ + 1e-12 * (1 + std::abs(now_)), best_coded = 0, best_natural = 0;
+    std::array<double, 4> best_forms{};
+    bool moved = false;
+    const auto try_value = [&](double coded, double natural, const double* factors) {
+      if (natural == point_[j]) return;
+      double d = d_, uf = uf_, e = e_, vf = vf_;
+      for (Index k = 0; k < m; ++k) {
+        delta[k] = others[k] * factors[k] - f_[with[std::size_t(k)]];
+        uf += delta[k] * u[k];
+      }
+      add(y, inverse, d);
+      if (weighted) {
+        add(z, middle, e);
+        for (Index k = 0; k < m; ++k) vf += delta[k] * v[k];
+      }
+      const double value = objective(d, uf, e, vf);
+      if (!(value > best) || !allowed(j, natural)) return;
+      best = value;
+      best_forms = {d, uf, e, vf};
+      best_coded = coded;
+      best_natural = natural;
+      std::copy(delta, delta + m, best_delta);
+      moved = true;
+    };
+    if (step == 0) {
+      for (std::size_t k = 0; k < a.coded.size(); ++k)
+        try_value(a.coded[k], a.natural[k], a.factors.col(Index(k)).data());
+    } else {
+      for (const double way : {-step, step}) {
+        double natural = q_.space[j].snap(q_.space.natural(j, std::clamp(code_[j] + way, -1.0, 1.0)));
+        if (!allowed(j, natural) && !q_.space[j].is_discrete()) natural = to_limit(j, natural);
+        const double coded = q_.space.coded(j, natural);
+        rows_.factors(j, coded, own);
+        try_value(coded, natural, own);
+      }
+    }
+    if (!moved) return false;
+    for (Index k = 0; k < m; ++k) {
+      const Index t = with[std::size_t(k)];
+      f_[t] += best_delta[k];
+      y_ += best_delta[k] * inverse_.col(t);
+      if (weighted) z_ += best_delta[k] * middle_.col(t);
+    }
+    d_ = best_forms[0], uf_ = best_forms[1], e_ = best_forms[2], vf_ = best_forms[3];
+    now_ = best;
+    code_[j] = best_coded;
+    point_[j] = best_natural;
+    return true;
+  }
+
+  /// move() for a coordinate that is in one term alone, and the determinant.
+  bool move_single(Index j, const Alternatives& a, Index t) {
+    double others = 1;
+    rows_.others(code_.data(), j, &others);
+    double best = now_ + 1e-12 * (1 + now_), best_delta = 0;
+    std::size_t chosen = a.coded.size();
+    for (std::size_t k = 0; k < a.coded.size(); ++k) {
+      const double delta = others * a.factors(0, Index(k)) - f_[t], uf = uf_ + delta * u_[t];
+      const double d = d_ + delta * (2 * y_[t] + delta * inverse_(t, t)), value = rest_ * (1 + d) + uf * uf;
+      if (!(value > best) || !allowed(j, a.natural[k])) continue;
+      best = value;
+      best_delta = delta;
+      chosen = k;
+    }
+    if (chosen == a.coded.size()) return false;
+    d_ += best_delta * (2 * y_[t] + best_delta * inverse_(t, t));
+    uf_ += best_delta * u_[t];
+    f_[t] += best_delta;
+    y_ += best_delta * inverse_.col(t);
+    now_ = best;
+    code_[j] = a.coded[chosen];
+    point_[j] = a.natural[chosen];
+    return true;
+  }
+
+  bool allowed(Index j, double natural) {
+    if (q_.space.limits().empty()) return true;
+    const double was = point_[j];
+    point_[j] = natural;
+    const bool ok = q_.space.allows(point_);
+    point_[j] = was;
+    return ok;
+  }
+  /// The last allowed value on the way from where coordinate j is.
+  double to_limit(Index j, double beyond) {
+    double inside = point_[j];
+    for (int k = 0; k < 30; ++k) {
+      const double middle = 0.5 * (inside + beyond);
+      (allowed(j, middle) ? inside : beyond) = middle;
+    }
+    return inside;
+  }
+
+  /// Whole rows from the list.
+  void try_list() {
+    constexpr Index block = 4096;
+    Index best = -1;
+    double best_value = now_ + 1e-12 * (1 + std::abs(now_));
+    const bool weighted = q_.weight.size() > 0;
+    for (Index from = 0; from < list_terms_.rows(); from += block) {
+      const auto part = list_terms_.middleRows(from, std::min(block, list_terms_.rows() - from));
+      work_.noalias() = part * inverse_;
+      const Eigen::VectorXd d = work_.cwiseProduct(part).rowwise().sum(), uf = part * u_;
+      Eigen::VectorXd e = Eigen::VectorXd::Zero(d.size()), vf = e;
+      if (weighted) {
+        work_.noalias() = part * middle_;
+        e = work_.cwiseProduct(part).rowwise().sum();
+        vf.noalias() = part * v_;
+      }
+      for (Index k = 0; k < d.size(); ++k) {
+        const double value = objective(d[k], uf[k], e[k], vf[k]);
+        if (value > best_value) {
+          best_value = value;
+          best = from + k;
+        }
+      }
+    }
+    if (best < 0) return;
+    f_ = list_terms_.row(best).transpose();
+    y_.noalias() = inverse_ * f_;
+    d_ = f_.dot(y_);
+    uf_ = f_.dot(u_);
+    if (weighted) {
+      z_.noalias() = middle_ * f_;
+      e_ = f_.dot(z_);
+      vf_ = f_.dot(v_);
+    }
+    now_ = best_value;
+    point_ = list_->row(best).transpose();
+    for (Index j = 0; j < point_.size(); ++j) code_[j] = q_.space.coded(j, point_[j]);
+  }
+
+  /// Puts f_ in the place of row i: M⁻¹ by the Sherman–Morrison–Woodbury formula; y_ is M⁻¹f_.
+  void commit(Index i) {
+    const double ratio = rest_ * (1 + d_) + uf_ * uf_, aa = rest_ / ratio, au = uf_ / ratio,
+                 uu = (1 + d_) / ratio;
+    for (Index t = 0; t < p_; ++t)
+      inverse_.col(t) -= (aa * y_[t] + au * u_[t]) * y_ + (au * y_[t] - uu * u_[t]) * u_;
+    log_det_ += std::log(ratio);
+    x_.col(i) = f_;
+    natural_.row(i) = point_.transpose();
+    coded_.col(i) = code_;
+    weighted();
+  }
+
+  const ExchangeProblem& q_;
+  Stream& stream_;
+  TermRows rows_;
+  Index p_, n_;
+  std::vector<Alternatives> alternatives_;
+  const Eigen::MatrixXd* list_ = nullptr;
+  Eigen::MatrixXd list_terms_, work_;
+  bool use_list_ = false;
+
+  Eigen::MatrixXd natural_, coded_, x_;  // n × d, d × n, p × n
+  Eigen::MatrixXd inverse_, middle_;     // M⁻¹ and M⁻¹·weight·M⁻¹
+  bool invertible_ = false;
+  double log_det_ = 0;
+  Eigen::MatrixXd best_natural_, best_coded_, best_x_, best_inverse_, best_middle_;
+  double best_value_ = 0, best_log_det_ = 0;
+
+  // The row under exchange: its terms f, u = M⁻¹f_i, v = Wf_i, y = M⁻¹f, z = Wf, and the forms of objective().
+  Eigen::VectorXd f_, u_, v_, y_, z_, point_, code_;
+  double own_ = 0, rest_ = 0, s_ = 0, d_ = 0, uf_ = 0, e_ = 0, vf_ = 0, now_ = 0;
+  std::vector<double> buffer_;
+};
+
+}  // namespace
+
+ExchangeResult exchange(const ExchangeProblem& problem, int rounds, Stream& stream,
+                        const Eigen::MatrixXd& start) {
+  return Search(problem, stream).run(rounds, start);
+}
+
+}  // namespace renth

@@ -1,0 +1,27 @@
+// Which terms a set of runs can tell apart.
+#pragma once
+#include <Eigen/Core>
+#include <renth/terms/terms.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+/// Which columns of `x` depend on earlier ones: modified Gram–Schmidt in column order.
+struct Confounding {
+  std::vector<Eigen::Index> kept, dropped;
+  Eigen::MatrixXd dependence;  ///< kept × dropped: dropped column = Σ kept · dependence
+};
+Confounding find_confounding(const Eigen::MatrixXd& x);
+
+/// "draft^2 with 1, radius^2; …"; columns beyond the terms are called blocks.
+std::string describe(const Space& space, const Terms& terms, const Confounding& found);
+
+/// The richest of quadratic, interactions and linear that leaves four residual degrees of freedom,
+/// without the terms that these points (n × d, natural units) cannot estimate.
+Terms suggested_terms(const Space& space, Points points);
+
+/// The terms that these points can estimate, the later of two confounded ones left out.
+Terms estimable_terms(const Space& space, const Terms& terms, Points points);
+
+}  // namespace renth
