@@ -131,6 +131,7 @@ class Search {
     if (llt.info() != Eigen::Success || !(ridge_size > 0 || invertible_)) return invertible_ = false;
     log_det_ = 2 * pivots.log().sum();
     inverse_ = llt.solve(Eigen::MatrixXd::Identity(p_, p_));
+    list_fresh_ = false;
     weighted();
     return invertible_;
   }
@@ -156,6 +157,7 @@ class Search {
     inverse_ = best_inverse_;
     middle_ = best_middle_;
     log_det_ = best_log_det_;
+    list_fresh_ = false;
     invertible_ = true;
   }
   void perturb() {
@@ -336,28 +338,36 @@ class Search {
     return inside;
   }
 
+  /// fᵀM⁻¹f and fᵀWf of every row of the list, in blocks that stay in the cache.
+  void measure_list() {
+    constexpr Index block = 1024;
+    const Index m = list_terms_.rows();
+    list_d_.resize(m);
+    list_e_.setZero(q_.weight.size() > 0 ? m : 0);
+    for (Index from = 0; from < m; from += block) {
+      const auto part = list_terms_.middleRows(from, std::min(block, m - from));
+      work_.noalias() = part * inverse_;
+      list_d_.segment(from, part.rows()) = work_.cwiseProduct(part).rowwise().sum();
+      if (q_.weight.size() == 0) continue;
+      work_.noalias() = part * middle_;
+      list_e_.segment(from, part.rows()) = work_.cwiseProduct(part).rowwise().sum();
+    }
+    list_fresh_ = true;
+  }
+
   /// Whole rows from the list.
   void try_list() {
-    constexpr Index block = 4096;
     Index best = -1;
     double best_value = now_ + 1e-12 * (1 + std::abs(now_));
     const bool weighted = q_.weight.size() > 0;
-    for (Index from = 0; from < list_terms_.rows(); from += block) {
-      const auto part = list_terms_.middleRows(from, std::min(block, list_terms_.rows() - from));
-      work_.noalias() = part * inverse_;
-      const Eigen::VectorXd d = work_.cwiseProduct(part).rowwise().sum(), uf = part * u_;
-      Eigen::VectorXd e = Eigen::VectorXd::Zero(d.size()), vf = e;
-      if (weighted) {
-        work_.noalias() = part * middle_;
-        e = work_.cwiseProduct(part).rowwise().sum();
-        vf.noalias() = part * v_;
-      }
-      for (Index k = 0; k < d.size(); ++k) {
-        const double value = objective(d[k], uf[k], e[k], vf[k]);
-        if (value > best_value) {
-          best_value = value;
-          best = from + k;
-        }
+    if (!list_fresh_) measure_list();
+    list_u_.noalias() = list_terms_ * u_;
+    if (weighted) list_v_.noalias() = list_terms_ * v_;
+    for (Index k = 0; k < list_d_.size(); ++k) {
+      const double value = objective(list_d_[k], list_u_[k], weighted ? list_e_[k] : 0, weighted ? list_v_[k] : 0);
+      if (value > best_value) {
+        best_value = value;
+        best = k;
       }
     }
     if (best < 0) return;
@@ -375,8 +385,23 @@ class Search {
     for (Index j = 0; j < point_.size(); ++j) code_[j] = q_.space.coded(j, point_[j]);
   }
 
+  /// list_d_ after commit(), by the same formula; the weighted form is measured anew.
+  void update_list() {
+    if (!use_list_ || !list_fresh_ || q_.weight.size() > 0) {
+      list_fresh_ = false;
+      return;
+    }
+    const double ratio = rest_ * (1 + d_) + uf_ * uf_;
+    list_v_.noalias() = list_terms_ * y_;
+    list_u_.noalias() = list_terms_ * u_;
+    list_d_.array() -= (rest_ * list_v_.array().square() + 2 * uf_ * list_v_.array() * list_u_.array() -
+                        (1 + d_) * list_u_.array().square()) /
+                       ratio;
+  }
+
   /// Puts f_ in the place of row i: M⁻¹ by the Sherman–Morrison–Woodbury formula; y_ is M⁻¹f_.
   void commit(Index i) {
+    update_list();
     const double ratio = rest_ * (1 + d_) + uf_ * uf_, aa = rest_ / ratio, au = uf_ / ratio,
                  uu = (1 + d_) / ratio;
     for (Index t = 0; t < p_; ++t)
@@ -395,7 +420,8 @@ class Search {
   std::vector<Alternatives> alternatives_;
   const Eigen::MatrixXd* list_ = nullptr;
   Eigen::MatrixXd list_terms_, work_;
-  bool use_list_ = false;
+  Eigen::VectorXd list_d_, list_e_, list_u_, list_v_;  // forms of every row of the list
+  bool use_list_ = false, list_fresh_ = false;
 
   Eigen::MatrixXd natural_, coded_, x_;  // n × d, d × n, p × n
   Eigen::MatrixXd inverse_, middle_;     // M⁻¹ and M⁻¹·weight·M⁻¹

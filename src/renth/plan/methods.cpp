@@ -1,42 +1,96 @@
 #include <fmt/format.h>
 
 #include <renth/error.hpp>
+#include <renth/plan/box_behnken.hpp>
+#include <renth/plan/central_composite.hpp>
+#include <renth/plan/fractional_factorial.hpp>
 #include <renth/plan/full_factorial.hpp>
+#include <renth/plan/halton.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/plan/methods.hpp>
+#include <renth/plan/optimal.hpp>
+#include <renth/plan/orthogonal_array.hpp>
 #include <renth/plan/random.hpp>
+#include <renth/plan/screening.hpp>
 #include <renth/plan/sobol.hpp>
+#include <renth/plan/spread.hpp>
+#include <renth/space/region.hpp>
 
 namespace renth {
 namespace {
 
-Plan make_latin_hypercube(const Space& space, const PlanRequest& request, Seed seed) {
-  LatinHypercubeOptions options;
-  options.runs = request.runs;
-  if (request.criterion == "none")
-    options.criterion = LatinHypercubeOptions::Criterion::none;
-  else if (!request.criterion.empty() && request.criterion != "maximin")
-    throw Error("no criterion is called \"" + request.criterion + "\"", "plan latin-hypercube --criterion",
-                "use maximin or none");
-  return latin_hypercube(space, options, seed);
+Plan make_central_composite(const Space& space, const PlanRequest& r, Seed seed) {
+  CentralCompositeOptions o;
+  if (!r.axial.empty()) parse_axial(r.axial, o);
+  o.centre_runs = r.centre;
+  o.blocks = r.blocks;
+  o.first_block = r.first_block;
+  o.random_order = r.random_order;
+  if (r.stage == "corners")
+    o.stage = CentralCompositeOptions::Stage::corners;
+  else if (r.stage == "axial")
+    o.stage = CentralCompositeOptions::Stage::axial;
+  else if (!r.stage.empty())
+    throw Error("no stage is called \"" + r.stage + "\"", "--stage", "use corners, and later axial --of BATCH");
+  return central_composite(space, o, seed);
 }
+
+Plan make_optimal(const Space& space, const PlanRequest& r, Seed seed) {
+  OptimalOptions o;
+  o.criterion = parse_criterion(r.criterion.empty() ? "D" : r.criterion);
+  o.terms = parse_terms(space, r.model.empty() ? "quadratic" : r.model);
+  o.runs = r.runs;
+  o.restarts = r.restarts;
+  o.existing = r.existing;
+  o.candidates = r.candidates;
+  o.random_order = r.random_order;
+  return optimal(space, o, seed);
+}
+
+const std::vector<std::string> sized = {"runs"};
 
 }  // namespace
 
 const std::vector<PlanMethod>& plan_methods() {
+  using R = const PlanRequest&;
+  using S = const Space&;
   static const std::vector<PlanMethod> methods = {
-      {"latin-hypercube", "space filling, every range evenly used; for deterministic solvers",
-       make_latin_hypercube},
-      {"sobol", "a low-discrepancy sequence that can be continued",
-       [](const Space& space, const PlanRequest& r, Seed seed) {
-         return sobol(space, {r.runs, 0}, seed);
+      {"full-factorial", "every combination of levels", {"levels", "replicates", "order"},
+       [](S s, R r, Seed seed) { return full_factorial(s, {r.levels, r.replicates, r.random_order}, seed); }},
+      {"fractional-factorial", "a share of the corners, with what is aliased said",
+       {"runs", "resolution", "generators", "centre", "replicates", "order"},
+       [](S s, R r, Seed seed) {
+         return fractional_factorial(s, {r.resolution.empty() ? 0 : parse_resolution(r.resolution), r.generators, r.runs,
+                                         std::max(0, r.centre), r.replicates, r.random_order}, seed);
        }},
-      {"full-factorial", "every combination of levels",
-       [](const Space& space, const PlanRequest& r, Seed seed) {
-         return full_factorial(space, {r.levels, r.replicates, r.random_order}, seed);
+      {"plackett-burman", "main effects of many parameters in few corners", {"runs", "centre", "order"},
+       [](S s, R r, Seed seed) { return plackett_burman(s, {r.runs, std::max(0, r.centre), r.random_order}, seed); }},
+      {"screening3", "many parameters at three levels in about twice as many runs", {"centre", "order"},
+       [](S s, R r, Seed seed) { return screening3(s, {r.centre < 0 ? 1 : r.centre, r.random_order}, seed); }},
+      {"orthogonal-array", "two- and three-level parameters together, balanced in pairs", {"runs", "levels", "order"},
+       [](S s, R r, Seed seed) { return orthogonal_array(s, {r.runs, r.levels, r.random_order}, seed); }},
+      {"central-composite", "corners, axes and centre, for a quadratic; can be run in two stages",
+       {"axial", "centre", "blocks", "stage", "order"}, make_central_composite},
+      {"box-behnken", "middles of edges and centre, for a quadratic without corners", {"centre", "blocks", "order"},
+       [](S s, R r, Seed seed) { return box_behnken(s, {r.centre, r.blocks, r.random_order}, seed); }},
+      {"optimal", "the runs that estimate given terms best, with any parameters and limits",
+       {"runs", "criterion", "model", "restarts", "include", "candidates", "order"}, make_optimal},
+      {"latin-hypercube", "space filling, every range evenly used; for deterministic solvers", {"runs", "criterion"},
+       [](S s, R r, Seed seed) {
+         return latin_hypercube(s, {r.runs, parse_evenness(r.criterion.empty() ? "maximin" : r.criterion)}, seed);
        }},
-      {"random", "independent points; for a batch to check against",
-       [](const Space& space, const PlanRequest& r, Seed seed) { return random_plan(space, r.runs, seed); }},
+      {"sobol", "a low-discrepancy sequence that can be continued; best in powers of two", sized,
+       [](S s, R r, Seed seed) { return sobol(s, {r.runs, 0}, seed); }},
+      {"halton", "the same for any number of runs", sized,
+       [](S s, R r, Seed seed) { return halton(s, {r.runs, 0}, seed); }},
+      {"hammersley", "a low-discrepancy set of fixed size", sized,
+       [](S s, R r, Seed seed) { return hammersley(s, r.runs, seed); }},
+      {"random", "independent points", sized, [](S s, R r, Seed seed) { return random_plan(s, r.runs, seed); }},
+      {"corners", "both ends of everything", sized, [](S s, R r, Seed seed) { return corners(s, r.runs, seed); }},
+      {"spread", "even filling inside limits and round runs that exist", {"runs", "include"},
+       [](S s, R r, Seed seed) { return spread(s, {r.runs, r.existing}, seed); }},
+      {"scatter", "draws of what a setting becomes in production", {"runs", "at"},
+       [](S s, R r, Seed seed) { return scatter_plan(s, r.at.size() > 0 ? r.at : s.nominal(), r.runs, seed); }},
   };
   return methods;
 }
@@ -48,31 +102,59 @@ const PlanMethod& plan_method(std::string_view name) {
     known += (known.empty() ? "" : ", ") + m.name;
   }
   throw Error(fmt::format("no plan method is called \"{}\"", name), "plan",
-              "use one of " + known + ", or none to have one chosen");
+              "use one of " + known + ", extend, or none to have one chosen");
 }
 
-PlanChoice choose_plan(const Space& space, bool noisy, const PlanRequest& request) {
+PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, const PlanRequest& request, Seed seed) {
   double combinations = 1;
-  bool all_discrete = true;
+  bool all_discrete = true, numbers = true;
   for (const Parameter& p : space.parameters()) {
     all_discrete = all_discrete && !p.is_between();
+    numbers = numbers && !p.is_choice() && !(p.is_discrete() && p.settable_count() < 3);
     combinations *= p.is_between() ? 3 : p.settable_count();
   }
-  const int budget = request.runs > 0 ? request.runs : suggested_runs(space);
-  if (all_discrete && combinations <= budget)
+  const int budget = request.runs > 0 ? request.runs : suggested_runs(space), k = int(space.size());
+  const bool limited = !space.limits().empty(), asked = request.runs > 0;
+  if (all_discrete && combinations <= budget && !asked)
     return {"full-factorial",
             fmt::format("every parameter has only a few values, and all {:.0f} combinations cost no more "
                         "than the {} runs suggested",
                         combinations, budget),
             request};
-  PlanRequest three = request;
-  three.levels = 3;
-  if (noisy && request.levels == 0 && combinations <= 2.0 * budget)
-    return {"full-factorial",
-            fmt::format("measured runs scatter: three levels in every span make {:.0f} runs, which average "
-                        "the scatter and carry a quadratic",
-                        combinations),
-            three};
+  PlanRequest filled = request;
+  if (noisy && existing == 0) {
+    if (numbers && !limited && !asked && k >= 2 && k <= 5) {
+      filled.axial = "face";
+      return {"central-composite",
+              fmt::format("runs scatter, so that runs at the ends of the spans tell most, and a quadratic in {} parameters is "
+                          "within reach; its centre runs are replicates that measure the scatter, and with the axes on the faces "
+                          "nothing leaves its span",
+                          k),
+              filled};
+    }
+    if (numbers && !limited && !asked && k >= 6 && k <= 50)
+      return {"screening3",
+              fmt::format("runs scatter and {} parameters are many: first find out in {} runs which matter", k, 2 * (k + k % 2) + 1),
+              request};
+    filled.criterion = "I";
+    filled.model = k <= 8 ? "quadratic" : "linear";
+    return {"optimal",
+            fmt::format("runs scatter, and {} rule out the textbook plans: these runs predict a {} surface best on average",
+                        limited ? "limits" : asked ? "a given number of runs" : "choices or two-valued parameters",
+                        filled.model),
+            filled};
+  }
+  if (existing > 0)
+    return {"spread", fmt::format("{} runs exist: new ones are worth most where there are none", existing), request};
+  if (limited) {
+    const double share = feasible_share(space, seed);
+    if (share < 0.4)
+      return {"spread",
+              fmt::format("the limits leave {:.1f} % of the box, too little for even strata in each parameter: runs are "
+                          "spread evenly inside it",
+                          100 * share),
+              request};
+  }
   return {"latin-hypercube",
           "a deterministic solver is best sampled evenly in all parameters at once; a Latin hypercube does "
           "that for any number of runs and obeys limits, steps, levels and choices",

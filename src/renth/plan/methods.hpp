@@ -6,16 +6,30 @@
 
 namespace renth {
 
-/// What may be asked of a plan by name; each method takes what concerns it.
+/// What may be asked of a plan by name; each method takes what concerns it and refuses what does not.
 struct PlanRequest {
-  int runs = 0;                    ///< 0: suggested_runs
-  std::string criterion;           ///< of a Latin hypercube: maximin (default) or none
-  int levels = 0, replicates = 1;  ///< of a factorial
+  int runs = 0;            ///< 0: a suggestion of the method's
+  int runs_to = 0;         ///< > runs: a range, for sweeping optimal plans
+  std::string criterion;   ///< of a Latin hypercube or an optimal plan
+  std::string model;       ///< TERMS of an optimal plan; empty: quadratic
+  int levels = 0;          ///< of a full factorial or an orthogonal array; 0: the method's default
+  int replicates = 1;      ///< of a factorial
+  std::string resolution, generators;  ///< of a fractional factorial
+  std::string axial;       ///< of a central composite plan; empty: rotatable, or what makes blocks orthogonal
+  int centre = -1;         ///< centre runs; −1: the method's default
+  int blocks = 1;
+  std::string stage;       ///< of a central composite plan: corners, axial or nothing
+  int first_block = 0;     ///< of the second stage
+  int restarts = 10;       ///< of an optimal plan
   bool random_order = true;
+  Eigen::MatrixXd existing;    ///< runs that exist: counted by optimal, kept away from by spread
+  Eigen::MatrixXd candidates;  ///< the only settings that an optimal plan may use
+  Eigen::VectorXd at;          ///< the setting of a scatter plan
 };
 
 struct PlanMethod {
   std::string name, summary;
+  std::vector<std::string> options;  ///< names of the options of `plan` that it takes, besides batch, use, seed
   std::function<Plan(const Space&, const PlanRequest&, Seed)> make;
 };
 
@@ -29,6 +43,9 @@ struct PlanChoice {
   std::string method, why;
   PlanRequest request;  ///< what was asked for, completed
 };
-PlanChoice choose_plan(const Space& space, bool noisy, const PlanRequest& request);
+
+/// \param noisy     runs scatter, as measurements do.
+/// \param existing  runs that there are already for fitting.
+PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, const PlanRequest& request, Seed seed);
 
 }  // namespace renth

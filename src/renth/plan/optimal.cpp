@@ -74,7 +74,7 @@ int rounds_for(const Space& space, const OptimalOptions& o) {
     row += with * with * (count > 0 && count <= 12 ? count : 5);
   }
   if (o.candidates.rows() > 0) row = p * p * double(o.candidates.rows());
-  return int(std::clamp(6e6 / (row * o.runs), o.candidates.rows() > 5000 ? 0.0 : 8.0, 260.0));
+  return int(std::clamp(6e6 / (row * o.runs), o.candidates.rows() > 5000 ? 0.0 : 8.0, 340.0));
 }
 
 struct Best {

@@ -1,0 +1,395 @@
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cmath>
+#include <memory>
+#include <renth/numeric/parallel.hpp>
+#include <renth/plan/even_exchange.hpp>
+#include <renth/plan/lattice.hpp>
+#include <vector>
+
+namespace renth {
+namespace {
+
+using Index = Eigen::Index;
+using Row = std::vector<float>;
+
+/// d^−p by the leading bits of d²: one look-up instead of a power. Eight bits of mantissa tell all integers
+/// up to 512 apart.
+class Repulsion {
+ public:
+  Repulsion(double typical, double exponent) {
+    for (std::size_t i = 0; i < table_.size(); ++i) {
+      const auto squared = std::bit_cast<float>(std::uint32_t((first + i) << shift));
+      const double value = std::min(1e12, std::pow(squared / typical, -0.5 * exponent));
+      table_[i] = value > 1e-30 ? float(value) : 0;  // denormal numbers are slow
+    }
+  }
+  float operator()(float squared) const {
+    return table_[(std::bit_cast<std::uint32_t>(std::max(squared, least)) >> shift) - first];
+  }
+
+ private:
+  static constexpr int shift = 15;
+  static constexpr float least = 0.01F;
+  static constexpr std::uint32_t first = std::bit_cast<std::uint32_t>(least) >> shift;
+  std::array<float, 40 * 256> table_{};  // up to 2³³
+};
+
+/// Pairwise distances on the grid of ranks, and the sum that is to be small.
+class Distances {
+ public:
+  Distances(const Space& space, const Eigen::MatrixXd& points, double exponent) : n_(points.rows()) {
+    const double strata = double(n_);
+    for (Index j = 0; j < space.size(); ++j) {
+      columns_.push_back(Row(std::size_t(n_)));
+      is_choice_.push_back(space[j].is_choice());
+      numbers_ += !space[j].is_choice();
+      for (Index i = 0; i < n_; ++i)
+        columns_.back()[std::size_t(i)] =
+            space[j].is_choice() ? float(points(i, j))
+                                 : float((points(i, j) - space[j].low) / (space[j].high - space[j].low) * strata);
+    }
+    for (Index j = 0; j < space.size(); ++j)
+      nearer_.push_back(is_choice_[std::size_t(j)] && numbers_ > 0
+                            ? float(std::pow(double(space[j].choices.size()), -2.0 / numbers_))
+                            : 1.0F);
+    const double share = numbers_ > 0 ? std::pow(1 / strata, 2.0 / numbers_) * strata * strata : 1;
+    repulsion_ = std::make_unique<Repulsion>(std::max(1.0, share), exponent);
+    squared_.assign(std::size_t(n_ * n_), 0);
+    for (auto* row : {&new_a_, &new_b_}) row->assign(std::size_t(n_), 0);
+    for (Index a = 0; a < n_; ++a)
+      for (Index b = 0; b < n_; ++b) squared_[std::size_t(a * n_ + b)] = whole(a, b);
+    sum_all();
+  }
+
+  double value() const { return std::log(total_); }
+  double scale() const { return 1; }
+  float smallest() const {
+    float least = far;
+    for (Index a = 0; a < n_; ++a)
+      for (Index b = 0; b < a; ++b) least = std::min(least, squared_[std::size_t(a * n_ + b)]);
+    return least;
+  }
+
+  /// The value after exchanging column c of rows a and b, or more than `limit` as soon as that is sure.
+  double after(Index a, Index b, Index c, double limit) {
+    const auto& x = columns_[std::size_t(c)];
+    const float va = x[std::size_t(a)], vb = x[std::size_t(b)];
+    const float *da = &squared_[std::size_t(a * n_)], *db = &squared_[std::size_t(b * n_)];
+    float *na = new_a_.data(), *nb = new_b_.data();
+    const Repulsion& repulsion = *repulsion_;
+    const double rest = total_ - of_row_[std::size_t(a)] - of_row_[std::size_t(b)] + 2 * double(repulsion(da[b])),
+                 most = std::exp(limit) - rest;
+    if (is_choice_[std::size_t(c)] && numbers_ > 0) {
+      const float factor = nearer_[std::size_t(c)];
+      for (Index i = 0; i < n_; ++i) {
+        const float v = x[std::size_t(i)];
+        na[i] = da[i] * (v == vb ? factor : 1) / (v == va ? factor : 1);
+        nb[i] = db[i] * (v == va ? factor : 1) / (v == vb ? factor : 1);
+      }
+    } else if (is_choice_[std::size_t(c)]) {
+      for (Index i = 0; i < n_; ++i) {
+        const float v = x[std::size_t(i)];
+        na[i] = da[i] + float(v != vb) - float(v != va);
+        nb[i] = db[i] + float(v != va) - float(v != vb);
+      }
+    } else if (choices_share_) {
+      for (Index i = 0; i < n_; ++i) {
+        const float v = x[std::size_t(i)], change = (v - vb) * (v - vb) - (v - va) * (v - va);
+        na[i] = da[i] + change * share(a, i);
+        nb[i] = db[i] - change * share(b, i);
+      }
+    } else {
+      for (Index i = 0; i < n_; ++i) {
+        const float v = x[std::size_t(i)], change = (v - vb) * (v - vb) - (v - va) * (v - va);
+        na[i] = da[i] + change;
+        nb[i] = db[i] - change;
+      }
+    }
+    na[a] = nb[b] = na[b] = nb[a] = far;
+    double sum = 0;
+    for (Index i = 0; i < n_ && sum <= most; i += 16)
+      for (Index k = i, end = std::min(i + 16, n_); k < end; ++k) sum += double(repulsion(na[k]) + repulsion(nb[k]));
+    after_ = std::max(rest + sum, 1e-30);
+    return sum <= most ? std::log(after_) : INFINITY;
+  }
+
+  void apply(Index a, Index b, Index c) {
+    const float between = squared_[std::size_t(a * n_ + b)];
+    std::swap(columns_[std::size_t(c)][std::size_t(a)], columns_[std::size_t(c)][std::size_t(b)]);
+    const Repulsion& repulsion = *repulsion_;
+    double sum_a = double(repulsion(between)), sum_b = sum_a;
+    for (Index i = 0; i < n_; ++i) {
+      if (i == a || i == b) continue;
+      const auto ai = std::size_t(a * n_ + i), bi = std::size_t(b * n_ + i), at = std::size_t(i);
+      const double ea = double(repulsion(new_a_[at])), eb = double(repulsion(new_b_[at]));
+      of_row_[at] += ea + eb - double(repulsion(squared_[ai])) - double(repulsion(squared_[bi]));
+      sum_a += ea, sum_b += eb;
+      squared_[ai] = squared_[std::size_t(i * n_ + a)] = new_a_[at];
+      squared_[bi] = squared_[std::size_t(i * n_ + b)] = new_b_[at];
+    }
+    of_row_[std::size_t(a)] = sum_a;
+    of_row_[std::size_t(b)] = sum_b;
+    total_ = after_;
+    // No drift, and no digits lost where the sum has fallen far.
+    if (++applied_ % 512 == 0 || total_ < 0.1 * summed_) sum_all();
+  }
+
+ private:
+  /// What the distance of two rows is multiplied by, for the choices that they share.
+  float share(Index a, Index b) const {
+    float product = 1;
+    for (std::size_t j = 0; j < columns_.size(); ++j)
+      if (is_choice_[j] && columns_[j][std::size_t(a)] == columns_[j][std::size_t(b)]) product *= nearer_[j];
+    return product;
+  }
+  float whole(Index a, Index b) {
+    float sum = 0;
+    for (std::size_t j = 0; j < columns_.size(); ++j) {
+      const float difference = columns_[j][std::size_t(a)] - columns_[j][std::size_t(b)];
+      if (!is_choice_[j])
+        sum += difference * difference;
+      else if (numbers_ == 0)
+        sum += difference != 0 ? 1.0F : 0.0F;
+      else
+        choices_share_ = true;
+    }
+    return numbers_ > 0 ? sum * share(a, b) : sum;
+  }
+  void sum_all() {
+    of_row_.assign(std::size_t(n_), 0);
+    for (Index a = 0; a < n_; ++a)
+      for (Index b = 0; b < n_; ++b)
+        if (a != b) of_row_[std::size_t(a)] += double((*repulsion_)(squared_[std::size_t(a * n_ + b)]));
+    total_ = 0;
+    for (const double e : of_row_) total_ += 0.5 * e;
+    summed_ = total_ = std::max(total_, 1e-30);
+  }
+
+  static constexpr float far = 1e9F;
+  Index n_;
+  int numbers_ = 0, applied_ = 0;
+  bool choices_share_ = false;
+  std::vector<Row> columns_;
+  std::vector<bool> is_choice_;
+  std::vector<float> nearer_;
+  std::unique_ptr<Repulsion> repulsion_;
+  std::vector<float> squared_;
+  Row new_a_, new_b_;
+  std::vector<double> of_row_;
+  double total_ = 0, after_ = 0, summed_ = 0;
+};
+
+/// The sums of the centred L2 discrepancy.
+class Discrepancy {
+ public:
+  Discrepancy(const Space& space, const Eigen::MatrixXd& points, double) : n_(points.rows()), d_(points.cols()) {
+    z_ = space.to_unit(points).array() - 0.5;
+    single_.resize(n_);
+    pair_.resize(n_, n_);
+    new_a_.resize(n_);
+    new_b_.resize(n_);
+    for (Index i = 0; i < n_; ++i) {
+      single_[i] = 1;
+      for (Index c = 0; c < d_; ++c) single_[i] *= one(z_(i, c));
+      for (Index k = 0; k < n_; ++k) {
+        pair_(k, i) = 1;
+        for (Index c = 0; c < d_; ++c) pair_(k, i) *= two(z_(i, c), z_(k, c));
+      }
+    }
+    constant_ = std::pow(13.0 / 12, double(d_));
+    total_ = sum_all();
+    scale_ = total_;
+  }
+  double value() const { return total_; }
+  double scale() const { return 0.05 * scale_; }
+
+  double after(Index a, Index b, Index c, double) {
+    const double za = z_(a, c), zb = z_(b, c), n = double(n_);
+    double change = 0;
+    for (Index i = 0; i < n_; ++i) {
+      if (i == a || i == b) continue;
+      const double ratio = two(z_(i, c), zb) / two(z_(i, c), za);
+      new_a_[i] = pair_(i, a) * ratio;
+      new_b_[i] = pair_(i, b) / ratio;
+      change += new_a_[i] - pair_(i, a) + new_b_[i] - pair_(i, b);
+    }
+    change *= 2;
+    new_a_[a] = pair_(a, a) * two(zb, zb) / two(za, za);
+    new_b_[b] = pair_(b, b) * two(za, za) / two(zb, zb);
+    new_a_[b] = new_b_[a] = pair_(a, b);
+    change += new_a_[a] - pair_(a, a) + new_b_[b] - pair_(b, b);
+    const double ratio = one(zb) / one(za);
+    single_a_ = single_[a] * ratio;
+    single_b_ = single_[b] / ratio;
+    after_ = total_ + change / (n * n) - 2 / n * (single_a_ - single_[a] + single_b_ - single_[b]);
+    return after_;
+  }
+  void apply(Index a, Index b, Index c) {
+    std::swap(z_(a, c), z_(b, c));
+    pair_.col(a) = new_a_;
+    pair_.col(b) = new_b_;
+    pair_.row(a) = new_a_.transpose();
+    pair_.row(b) = new_b_.transpose();
+    single_[a] = single_a_;
+    single_[b] = single_b_;
+    total_ = after_;
+    if (++applied_ % 512 == 0) total_ = sum_all();
+  }
+
+ private:
+  static double one(double z) { return 1 + 0.5 * std::abs(z) - 0.5 * z * z; }
+  static double two(double z, double w) { return 1 + 0.5 * (std::abs(z) + std::abs(w) - std::abs(z - w)); }
+  double sum_all() const {
+    const double n = double(n_);
+    return constant_ - 2 / n * single_.sum() + pair_.sum() / (n * n);
+  }
+
+  Index n_, d_;
+  int applied_ = 0;
+  Eigen::MatrixXd z_, pair_;
+  Eigen::VectorXd single_, new_a_, new_b_;
+  double constant_ = 0, total_ = 0, after_ = 0, single_a_ = 0, single_b_ = 0, scale_ = 0;
+};
+
+/// Which rows the limits allow, and what an exchange does to that.
+class Allowed {
+ public:
+  Allowed(const Space& space, const Eigen::MatrixXd& points) : space_(space) {
+    if (space.limits().empty()) return;
+    for (Index i = 0; i < points.rows(); ++i) ok_.push_back(space.allows(points.row(i).transpose()));
+    forbidden_ = int(std::count(ok_.begin(), ok_.end(), char(0)));
+  }
+  int forbidden() const { return forbidden_; }
+  bool row(Index i) const { return ok_.empty() || ok_[std::size_t(i)]; }
+  /// How many rows would be forbidden after the exchange.
+  int after(const Eigen::MatrixXd& points, Index a, Index b, Index c) {
+    if (ok_.empty()) return 0;
+    Eigen::VectorXd x = points.row(a), y = points.row(b);
+    std::swap(x[c], y[c]);
+    now_a_ = space_.allows(x);
+    now_b_ = space_.allows(y);
+    return forbidden_ + ok_[std::size_t(a)] - now_a_ + ok_[std::size_t(b)] - now_b_;
+  }
+  void apply(Index a, Index b, int forbidden) {
+    if (ok_.empty()) return;
+    ok_[std::size_t(a)] = now_a_;
+    ok_[std::size_t(b)] = now_b_;
+    forbidden_ = forbidden;
+  }
+
+ private:
+  const Space& space_;
+  std::vector<char> ok_;
+  int forbidden_ = 0;
+  char now_a_ = 1, now_b_ = 1;
+};
+
+void repair(const Space& space, Eigen::MatrixXd& points, Index fixed, Stream& stream) {
+  Allowed allowed(space, points);
+  const auto free = std::uint64_t(points.rows() - fixed), d = std::uint64_t(points.cols());
+  for (int step = 0; allowed.forbidden() > 0 && step < 200'000; ++step) {
+    Index a = fixed + Index(stream.below(free));
+    for (std::uint64_t k = 0; k < free && allowed.row(a); ++k) a = a + 1 < points.rows() ? a + 1 : fixed;
+    const Index b = fixed + Index(stream.below(free)), c = Index(stream.below(d));
+    if (a == b) continue;
+    const int after = allowed.after(points, a, b, c);
+    if (after > allowed.forbidden()) continue;
+    allowed.apply(a, b, after);
+    std::swap(points(a, c), points(b, c));
+  }
+}
+
+/// \returns the best value; `points` become the best rows.
+template <class Objective>
+double anneal(const Space& space, Eigen::MatrixXd& points, Index fixed, std::int64_t moves, double heat,
+              double exponent, Stream& stream) {
+  Objective objective(space, points, exponent);
+  Allowed allowed(space, points);
+  const auto free = std::uint64_t(points.rows() - fixed), d = std::uint64_t(points.cols());
+  Eigen::MatrixXd best = points;
+  double now = objective.value(), best_value = now;
+  const double hot = heat * objective.scale(), cold = 3e-3 * objective.scale();
+  const double cooling = std::pow(cold / hot, 1.0 / std::max<double>(1, double(moves) / 256));
+  double temperature = hot;
+  for (std::int64_t step = 0; step < moves; ++step) {
+    if (step % 256 == 255) temperature *= cooling;
+    const std::uint64_t dice = stream();
+    const Index a = fixed + Index((dice & 0xffffffU) * free >> 24), b = fixed + Index((dice >> 24 & 0xffffffU) * free >> 24),
+                c = Index((dice >> 48) * d >> 16);
+    if (a == b || points(a, c) == points(b, c)) continue;
+    const double limit = now - temperature * std::log(stream.uniform());
+    const double after = objective.after(a, b, c, limit);
+    if (!(after <= limit)) continue;
+    const int forbidden = allowed.after(points, a, b, c);
+    if (forbidden > allowed.forbidden()) continue;
+    objective.apply(a, b, c);
+    allowed.apply(a, b, forbidden);
+    std::swap(points(a, c), points(b, c));
+    now = objective.value();
+    if (now < best_value - 1e-12) {
+      best_value = now;
+      best = points;
+    }
+  }
+  points = best;
+  return best_value;
+}
+
+/// Rearranges the values of every column after a good lattice. \returns false where there is none.
+bool start_from_lattice(const Space& space, Eigen::MatrixXd& points) {
+  for (const Parameter& p : space.parameters())
+    if (p.is_choice()) return false;
+  const Eigen::MatrixXi ranks = lattice_ranks(points.rows(), points.cols());
+  if (ranks.size() == 0) return false;
+  for (Index j = 0; j < points.cols(); ++j) {
+    Eigen::VectorXd values = points.col(j);
+    std::sort(values.begin(), values.end());
+    for (Index i = 0; i < points.rows(); ++i) points(i, j) = values[ranks(i, j)];
+  }
+  return true;
+}
+
+/// As Distances measures it.
+double smallest_distance(const Space& space, const Eigen::MatrixXd& points) {
+  return Distances(space, points, 2).smallest();
+}
+
+}  // namespace
+
+int exchange_to_even(const Space& space, Eigen::MatrixXd& points, Index fixed, Evening evening,
+                     std::int64_t moves, Seed seed, std::string_view purpose) {
+  Stream first(seed, purpose);
+  if (points.rows() - fixed < 2) return Allowed(space, points).forbidden();
+  repair(space, points, fixed, first);
+  if (moves > 0 && (points.cols() > 1 || fixed > 0)) {
+    const bool distance = evening == Evening::distance;
+    const int starts = points.rows() <= 30 ? 12 : 4;  // small tables have many traps and cost little
+    std::vector<Eigen::MatrixXd> made(std::size_t(starts) + 1, points);
+    std::vector<double> value(made.size(), INFINITY);
+    const bool lattice = distance && fixed == 0 && space.limits().empty() && start_from_lattice(space, made[0]);
+    if (lattice) made.back() = made[0];
+    parallel_for(starts, [&](std::int64_t k) {
+      Stream stream(seed, purpose, std::uint64_t(k) + 1);
+      Eigen::MatrixXd& mine = made[std::size_t(k)];
+      const double heat = lattice && k == 0 ? 0.1 : 0.7;
+      const double exponent = std::array{40.0, 20.0, 80.0}[std::size_t(k % 3)];
+      value[std::size_t(k)] = distance ? anneal<Distances>(space, mine, fixed, moves, heat, exponent, stream)
+                                       : anneal<Discrepancy>(space, mine, fixed, moves, heat, exponent, stream);
+    });
+    std::size_t best = 0;
+    double least = -1;
+    for (std::size_t k = 0; k < made.size(); ++k) {
+      const double nearest = distance ? smallest_distance(space, made[k]) : 0;
+      if (nearest > least + 1e-12 || (nearest > least - 1e-12 && k % 3 == best % 3 && value[k] < value[best])) {
+        best = k;
+        least = nearest;
+      }
+    }
+    points = made[best];
+  }
+  return Allowed(space, points).forbidden();
+}
+
+}  // namespace renth
