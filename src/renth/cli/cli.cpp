@@ -1,6 +1,7 @@
 #include <sys/eventfd.h>
 #include <unistd.h>
 
+#include <charconv>
 #include <csignal>
 #include <cstdio>
 #include <renth/cli/cli.hpp>
@@ -38,6 +39,19 @@ std::pair<std::string, double> parse_pair(const std::string& text, const std::st
   const double* value = one.size() == 1 ? std::get_if<double>(&one.begin()->second) : nullptr;
   if (!value) throw Error("\"" + text + "\" is no name and number", option, "write R=12.5");
   return {one.begin()->first, *value};
+}
+
+std::pair<int, int> parse_range(const std::string& text) {
+  const std::size_t dots = text.find("..");
+  const auto number = [&](std::string_view part) {
+    int value = 0;
+    const auto [end, error] = std::from_chars(part.data(), part.data() + part.size(), value);
+    if (error != std::errc() || end != part.data() + part.size() || value < 1 || value > 1'000'000)
+      throw Error("\"" + text + "\" is no number of runs", "--runs", "write 24, or 16..40 for a sweep of optimal plans");
+    return value;
+  };
+  const std::string_view all = text;
+  return {number(all.substr(0, dots)), dots == std::string::npos ? 0 : number(all.substr(dots + 2))};
 }
 
 int status_of(const Notes& notes) {

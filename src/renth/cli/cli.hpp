@@ -42,6 +42,8 @@ void print(const Globals& globals, const Study& study, const Result& result) {
 Settings parse_settings(const std::string& text, const std::string& option);
 /// "R=V" as a name and a number.
 std::pair<std::string, double> parse_pair(const std::string& text, const std::string& option);
+/// "24" or "16..40" of --runs; the second is 0 for one number. \throws Error  something else.
+std::pair<int, int> parse_range(const std::string& text);
 /// Names separated by commas or given several times.
 std::vector<std::string> split(const std::vector<std::string>& words);
 

@@ -6,7 +6,7 @@ namespace renth::cli {
 std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
   struct Options {
     DrawingOptions drawing;
-    std::string at, file;
+    std::string at, file, runs;
     int proposal = 0;
   };
   auto o = std::make_shared<Options>();
@@ -21,9 +21,20 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
   auto* at = app.add_option("--at", o->at,
                             "where the others are held, such as radius=5,hull=steel (default: nominal)");
   app.add_option("--proposal", o->proposal, "hold them at this proposal of the last seek")->excludes(at);
+  app.add_option("--batch", o->drawing.batch, "figures of plans: as assess (default: all runs that are fitted)");
+  app.add_option("--against", o->drawing.against, "region-share: other plans in the same picture");
+  app.add_option("--model", o->drawing.model, "figures of plans: TERMS (default: as assess; sweep: quadratic)");
+  app.add_option("--centre", o->drawing.centre,
+                 "region-share: the plan with these numbers of centre runs (default 1,3,5 if it has any and nothing is overlaid)")
+      ->delimiter(',')
+      ->check(CLI::Range(0, 1000));
+  app.add_option("--runs", o->runs, "sweep: the range A..B");
+  app.add_option("--criterion", o->drawing.criterion, "sweep: D, I, A or G (default D)");
   return [o, &globals] {
     DrawingOptions& d = o->drawing;
     d.responses = split(d.responses);
+    d.against = split(d.against);
+    if (!o->runs.empty()) std::tie(d.runs_from, d.runs_to) = parse_range(o->runs);
     if (!o->at.empty()) d.at = parse_settings(o->at, "--at");
     if (o->proposal > 0) d.proposal = o->proposal;
     d.file = o->file;

@@ -6,6 +6,7 @@ namespace renth::cli {
 std::function<int()> declare_init(CLI::App&, Globals&);
 std::function<int()> declare_check(CLI::App&, Globals&);
 std::function<int()> declare_plan(CLI::App&, Globals&);
+std::function<int()> declare_assess(CLI::App&, Globals&);
 std::function<int()> declare_discard(CLI::App&, Globals&);
 std::function<int()> declare_run(CLI::App&, Globals&);
 std::function<int()> declare_runs(CLI::App&, Globals&);
@@ -27,6 +28,7 @@ const std::vector<Verb>& verbs() {
       {"init", "make a study folder: a short one to change, from a table, or a demo", declare_init},
       {"check", "read the study file and say what it means, or all that is wrong", declare_check},
       {"plan", "choose runs", declare_plan},
+      {"assess", "judge a plan before it is run", declare_assess},
       {"discard", "remove the planned runs of a batch", declare_discard},
       {"run", "compute what is planned; can be stopped and started again", declare_run},
       {"runs", "the table of runs", declare_runs},

@@ -102,6 +102,9 @@ std::string outside_note(const Space& space, double alpha) {
   for (Eigen::Index j = 0; j < space.size(); ++j)
     which += fmt::format("{}{} {:.6g} … {:.6g}", which.empty() ? "" : ", ", space[j].name, space.natural(j, -alpha),
                          space.natural(j, alpha));
+  for (const Parameter& p : space.parameters())
+    if (p.low >= 0 && 0.5 * (p.low + p.high) - alpha * 0.5 * (p.high - p.low) < 0)
+      which += fmt::format(" ({} becomes negative)", p.name);
   return fmt::format(
       "the axial runs lie outside the spans, at coded ±{:.4g}: {}. If a value cannot be run, use --axial face (all "
       "within the spans, less even) or --axial inscribed (the whole plan shrunk into the spans)",

@@ -137,23 +137,6 @@ Json notes_document(const Notes& notes) {
   return out;
 }
 
-Json to_document(const Study& study, const PlanResult& r) {
-  Json runs = Json::array();
-  for (Eigen::Index i = 0; i < r.plan.size(); ++i)
-    runs.push_back({{"id", r.ids.empty() ? Json(nullptr) : Json(r.ids[i])},
-                    {"origin", r.plan.origins[i]},
-                    {"block", r.plan.blocks[i]},
-                    {"point", json_point(study, r.plan.points.row(i).transpose())}});
-  Json out = {{"batch", r.batch.name}, {"use", r.batch.use}, {"method", r.batch.method},
-              {"seed", r.batch.seed},  {"runs", runs},       {"stored", r.stored}};
-  if (!r.why.empty()) out["why"] = r.why;
-  out["space"] = {{"min_distance", r.evenness.min_distance},
-                  {"mean_distance", r.evenness.mean_distance},
-                  {"max_abs_correlation", r.evenness.max_abs_correlation}};
-  out["notes"] = notes_document(r.notes);
-  return out;
-}
-
 Json to_document(const Study& study, const RunsResult& r) {
   Json runs = Json::array();
   for (const Run& run : r.runs) {

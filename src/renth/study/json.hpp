@@ -12,6 +12,7 @@ using Json = nlohmann::ordered_json;
 Json json_number(double value);
 
 Json to_document(const Study& study, const PlanResult& result);
+Json to_document(const Study& study, const AssessResult& result);
 Json to_document(const Study& study, const RunsResult& result);
 Json to_document(const Study& study, const RunSummary& result);
 Json to_document(const Study& study, const FitResult& result);

@@ -1,8 +1,9 @@
 // What the steps of the work come to, as plain structs; json.hpp and tables.hpp turn them into text.
 #pragma once
 #include <optional>
-#include <renth/plan/evenness.hpp>
+#include <renth/plan/assess.hpp>
 #include <renth/plan/plan.hpp>
+#include <renth/plan/sweep.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/search/seek.hpp>
 #include <renth/selection/choose.hpp>
@@ -23,11 +24,27 @@ using Notes = std::vector<Note>;
 
 struct PlanResult {
   Batch batch;
-  Plan plan;
+  Plan plan;                      ///< the new points only
   std::vector<std::int64_t> ids;  ///< empty for a dry run
   std::string why;                ///< why this method, if it was chosen here
   Evenness evenness;
+  std::optional<Assessment> assessment;  ///< of a dry run, and after extending
+  std::optional<Assessment> before;      ///< of a batch that is extended
+  std::optional<Sweep> sweep;            ///< of a range of run counts; then there is no plan
+  std::string model;                     ///< of an optimal plan
+  std::optional<double> from_fit_runs;   ///< of check runs: smallest distance to a run that is fitted
   bool stored = false;
+  Notes notes;
+};
+
+/// One plan or more, judged for the same terms.
+struct AssessResult {
+  struct OfPlan {
+    std::string name;
+    Assessment assessment;
+  };
+  std::vector<OfPlan> plans;  ///< the one asked for first
+  std::string model;
   Notes notes;
 };
 

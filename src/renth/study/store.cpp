@@ -139,6 +139,16 @@ std::vector<std::int64_t> Store::add_batch(const Batch& b, const std::vector<Run
   return ids;
 }
 
+std::vector<std::int64_t> Store::extend_batch(const std::string& batch, const std::vector<Run>& runs,
+                                              std::uint64_t next) {
+  std::vector<std::int64_t> ids;
+  db_.transaction([&] {
+    db_.prepare("UPDATE batch SET next = ? WHERE name = ?").bind(static_cast<std::int64_t>(next)).bind(batch).run();
+    for (const Run& run : runs) ids.push_back(add_run(batch, run));
+  });
+  return ids;
+}
+
 std::int64_t Store::add_run(const std::string& b, const Run& run) {
   db_.prepare(
          "INSERT INTO run (batch, origin, block, settings) VALUES ((SELECT id FROM batch WHERE name = ?), ?, "

@@ -81,6 +81,9 @@ class Store {
   std::optional<Batch> batch(const std::string& name);
   /// Adds a batch with planned runs; returns their ids in order. \throws Error  the name is taken.
   std::vector<std::int64_t> add_batch(const Batch& batch, const std::vector<Run>& runs);
+  /// Adds planned runs to a batch that exists and moves its position to `next`; returns their ids.
+  std::vector<std::int64_t> extend_batch(const std::string& batch, const std::vector<Run>& runs,
+                                         std::uint64_t next);
   /// Removes the planned runs of a batch, and the batch if nothing is left; returns how many.
   int discard(const std::string& batch);
 

@@ -6,14 +6,15 @@
 
 namespace renth {
 namespace {
+std::string with_unit(const std::string& name, const std::string& unit) {
+  return unit.empty() ? name : name + " [" + unit + "]";
+}
+}  // namespace
 
 std::string notes_of(const Notes& notes) {
   std::string out;
   for (const Note& n : notes) out += "note: " + n.text + "\n";
   return out;
-}
-std::string with_unit(const std::string& name, const std::string& unit) {
-  return unit.empty() ? name : name + " [" + unit + "]";
 }
 
 std::vector<std::string> parameter_headers(const Study& study) {
@@ -27,6 +28,9 @@ void add_point(TextTable& table, const Study& study, const Eigen::VectorXd& poin
     p.is_choice() ? table.text(p.choices[static_cast<std::size_t>(point[j])]) : table.number(point[j], 5);
   }
 }
+
+namespace {
+
 std::string interval(double low, double high) {
   return std::isfinite(low) ? fmt::format("{} … {}", pretty(low), pretty(high)) : "undefined";
 }
@@ -35,42 +39,6 @@ const Response& response_of(const Study& study, const std::string& name) {
 }
 
 }  // namespace
-
-std::string to_table(const Study& study, const PlanResult& r) {
-  std::string out =
-      fmt::format("{} {} runs in batch {} by {}, for {}.\n", r.stored ? "Planned" : "Would plan",
-                  r.plan.size(), r.batch.name, r.batch.method,
-                  r.batch.use == "fit"     ? "fitting"
-                  : r.batch.use == "check" ? "checking"
-                                           : "confirming");
-  if (!r.why.empty()) out += "Why: " + r.why + ".\n";
-  std::vector<std::string> header = {"run", "origin"};
-  for (const std::string& h : parameter_headers(study)) header.push_back(h);
-  TextTable table(header);
-  const Eigen::Index most = 12;
-  for (Eigen::Index i = 0; i < r.plan.size() && i < most; ++i) {
-    table.text(r.ids.empty() ? "–" : std::to_string(r.ids[i])).text(r.plan.origins[i]);
-    add_point(table, study, r.plan.points.row(i).transpose());
-    table.end_row();
-  }
-  out += "\n" + table.str();
-  if (r.plan.size() > most)
-    out += fmt::format("  … and {} more: renth runs --where \"batch == '{}'\"\n", r.plan.size() - most,
-                       r.batch.name);
-  out += fmt::format(
-      "\nIn the unit cube the two nearest runs are {} apart, a run {} from its nearest on average; the "
-      "largest correlation of two columns is {}.\n",
-      pretty(r.evenness.min_distance, 3), pretty(r.evenness.mean_distance, 3),
-      pretty(r.evenness.max_abs_correlation, 2));
-  out += notes_of(r.notes);
-  if (r.stored)
-    out += study.solver.kind == SolverSpec::Kind::manual
-               ? "next: renth runs --export FILE, fill in the responses, renth import FILE\n"
-               : "next: renth run\n";
-  else
-    out += "Nothing was stored: leave --dry-run out to keep it.\n";
-  return out;
-}
 
 std::string to_table(const Study& study, const RunsResult& r) {
   std::vector<std::string> header = {"run", "batch", "status"};

@@ -35,7 +35,14 @@ class TextTable {
 /// A number with this many significant digits, as people write it.
 std::string pretty(double value, int digits = 4);
 
+/// "note: …" lines.
+std::string notes_of(const Notes& notes);
+/// "radius [m]" for each parameter.
+std::vector<std::string> parameter_headers(const Study& study);
+void add_point(TextTable& table, const Study& study, const Eigen::VectorXd& point);
+
 std::string to_table(const Study& study, const PlanResult& result);
+std::string to_table(const Study& study, const AssessResult& result);
 std::string to_table(const Study& study, const RunsResult& result);
 std::string to_table(const Study& study, const RunSummary& result);
 std::string to_table(const Study& study, const FitResult& result);

@@ -1,18 +1,23 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <renth/workflow/drawing.hpp>
+#include <renth/workflow/drawing_plans.hpp>
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/ranking.hpp>
 
 namespace renth {
 
 const std::vector<std::pair<std::string, std::string>>& figure_kinds() {
-  static const std::vector<std::pair<std::string, std::string>> kinds = {
+  static const std::vector<std::pair<std::string, std::string>> kinds = [] {
+    std::vector<std::pair<std::string, std::string>> all = plan_figure_kinds();
+    all.insert(all.begin(), {
       {"predicted-observed", "cross-validated predictions against observations, check runs apart"},
       {"contour", "a response over two parameters (--x A --y B), the others held"},
       {"slices", "a response along each parameter, with its band"},
-      {"importance", "shares of variance with intervals"},
-  };
+      {"importance", "shares of variance with intervals"}});
+    return all;
+  }();
   return kinds;
 }
 
@@ -31,7 +36,9 @@ int one_response(const Study& study, const Predictor& predictor, const std::vect
   throw Error("no response has a surrogate", "draw", "renth fit");
 }
 
-Eigen::VectorXd setting(Session& session, const DrawingOptions& options) {
+}  // namespace
+
+Eigen::VectorXd setting_held(Session& session, const DrawingOptions& options) {
   if (!options.proposal) return session.study.point(options.at, true, "--at");
   for (const StoredProposal& p : session.store.proposals())
     if (p.rank == *options.proposal) return session.study.point(p.settings, true, "--proposal");
@@ -39,12 +46,14 @@ Eigen::VectorXd setting(Session& session, const DrawingOptions& options) {
               "renth seek makes some");
 }
 
-Eigen::Index parameter(const Study& study, const std::string& name, const char* option) {
+Eigen::Index parameter_named(const Study& study, const std::string& name, const char* option) {
   if (const auto j = study.space.find(name)) return *j;
   std::string known;
   for (const Parameter& p : study.space.parameters()) known += (known.empty() ? "" : ", ") + p.name;
   throw Error("no parameter is called " + name, option, "use one of " + known);
 }
+
+namespace {
 
 Gnuplot contour(Session& session, const DrawingOptions& options, Notes& notes) {
   const Study& study = session.study;
@@ -77,8 +86,8 @@ Gnuplot contour(Session& session, const DrawingOptions& options, Notes& notes) {
     runs = collect_data(session, study.responses[index], {"fit"}).data.inputs;
   const auto mean = [&](Points points) { return Eigen::VectorXd(predictor.mean_of(index, points)); };
   return draw_contour(
-      study, study.responses[index], parameter(study, x, "--x"), parameter(study, y, "--y"),
-      setting(session, options), mean,
+      study, study.responses[index], parameter_named(study, x, "--x"), parameter_named(study, y, "--y"),
+      setting_held(session, options), mean,
       [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, runs);
 }
 
@@ -103,7 +112,7 @@ Gnuplot slices(Session& session, const DrawingOptions& options, Notes& notes) {
     return out;
   };
   return draw_slices(
-      study, study.responses[index], setting(session, options), band,
+      study, study.responses[index], setting_held(session, options), band,
       [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, options.level);
 }
 
@@ -124,6 +133,9 @@ Notes draw_figure(Session& session, const DrawingOptions& options) {
     contour(session, options, notes).render(options.file);
   } else if (options.figure == "slices") {
     slices(session, options, notes).render(options.file);
+  } else if (std::any_of(plan_figure_kinds().begin(), plan_figure_kinds().end(),
+                         [&](const auto& k) { return k.first == options.figure; })) {
+    draw_plan_figure(session, options, notes).render(options.file);
   } else {
     std::string known;
     for (const auto& [kind, summary] : figure_kinds()) known += (known.empty() ? "" : ", ") + kind;

@@ -6,7 +6,7 @@
 namespace renth {
 
 struct DrawingOptions {
-  std::string figure;                  ///< predicted-observed, contour, slices or importance
+  std::string figure;                  ///< one of figure_kinds()
   std::vector<std::string> responses;  ///< empty: all that the figure can show, or the first
   std::string x, y;                    ///< parameters of a contour; empty: the two that matter most
   Settings at;                         ///< where the others are held; missing ones are nominal
@@ -14,6 +14,13 @@ struct DrawingOptions {
   std::filesystem::path file;
   std::optional<Seed> seed;
   double level = 0.95;
+  // Of figures of plans:
+  std::string batch;                 ///< as find_plan
+  std::vector<std::string> against;  ///< overlaid in region-share
+  std::string model;                 ///< TERMS; empty: as assess
+  std::vector<int> centre;           ///< region-share: the plan with these numbers of centre runs instead
+  int runs_from = 0, runs_to = 0;    ///< sweep
+  std::string criterion = "D";       ///< sweep
 };
 
 /// Names and a sentence of each figure.

@@ -1,0 +1,28 @@
+// Judging plans of a study, stored or not.
+#pragma once
+#include <renth/workflow/session.hpp>
+
+namespace renth {
+
+/// The points of one plan, wherever it is.
+struct PlanSource {
+  std::string name;
+  Eigen::MatrixXd points;
+  std::vector<std::string> origins;
+  Eigen::VectorXi blocks;
+  std::string model;  ///< TERMS it was made for, or empty
+};
+
+/// A batch; several joined by + as one; a file that `plan --dry-run --json` wrote; or, if empty, all runs
+/// that are or will be fitted. Failed runs and those set aside do not count.
+/// \throws Error  nothing of that name; no runs.
+PlanSource find_plan(Session& session, const std::string& name);
+
+struct AssessingOptions {
+  std::string batch;                 ///< as find_plan
+  std::string model;                 ///< TERMS; empty: those the plan was made for, else the richest it carries
+  std::vector<std::string> against;  ///< judged for the same terms
+};
+AssessResult assess_plans(Session& session, const AssessingOptions& options);
+
+}  // namespace renth
