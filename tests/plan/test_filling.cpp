@@ -33,7 +33,7 @@ TEST_CASE("even plans leave smaller holes than random ones") {
 TEST_CASE("under a limit a Latin hypercube follows the region's own marginals") {
   // Half of the square: the density of x1 falls in a straight line, so that its median is 1 − √½.
   const Space triangle = cube(2).with({{"x1 + x2 <= 1", [](const double* x) { return 1 - x[0] - x[1]; }}});
-  const Plan plan = latin_hypercube(triangle, {.runs = 200, .effort = 20}, 1);
+  const Plan plan = latin_hypercube(triangle, {.runs = 200, .effort = 0.2}, 1);
   CHECK(plan.notes.empty());  // every row could be made to obey by exchanging alone
   for (Eigen::Index j = 0; j < 2; ++j) {
     const auto below = (plan.points.col(j).array() < 1 - std::sqrt(0.5)).count();

@@ -82,7 +82,7 @@ TEST_CASE("the likelihood is that of the Gaussian density") {
 }
 
 TEST_CASE("mean and variance are the textbook's, and vanish at the runs") {
-  const Data data = data_of(latin_hypercube(branin_space, {.runs = 25}, 2).points, branin);
+  const Data data = data_of(sobol(branin_space, {.runs = 25}, 2).points, branin);
   const auto fitted = kriging_fit()(branin_space, data, 1);
   const Kriging::State& s = as_kriging(fitted).state();
   const Prediction here = fitted->predict(data.inputs, {.variance = true});

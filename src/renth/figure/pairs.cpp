@@ -28,16 +28,17 @@ std::pair<double, double> place(const Eigen::MatrixXd& points, Index i, Index x,
   return {points(i, x) + radius * width(x) * std::cos(angle), points(i, y) + radius * width(y) * std::sin(angle)};
 }
 
-std::string range_of(const Parameter& p, const char* axis) {
-  const double low = p.is_choice() ? 0 : p.low, high = p.is_choice() ? double(p.choices.size()) - 1 : p.high;
+std::string range_of(const Parameter& p, const Eigen::VectorXd& values, const char* axis) {
+  double low = p.is_choice() ? 0 : p.low, high = p.is_choice() ? double(p.choices.size()) - 1 : p.high;
+  low = std::min(low, values.minCoeff()), high = std::max(high, values.maxCoeff());
   return fmt::format("set {}range [{}:{}]", axis, low - 0.1 * (high - low), high + 0.1 * (high - low));
 }
 
 std::string tics_of(const Parameter& p, const char* axis, bool shown) {
-  if (!shown) return fmt::format("set format {0} ''\nset {0}tics auto", axis);
-  if (!p.is_choice()) return fmt::format("set format {0} '%g'\nset {0}tics {1},{2}", axis, p.low, (p.high - p.low) / 2);
+  if (!p.is_choice())
+    return fmt::format("set format {0} '{3}'\nset {0}tics {1},{2},{4}", axis, p.low, (p.high - p.low) / 2, shown ? "%g" : "", p.high);
   std::string tics;
-  for (std::size_t c = 0; c < p.choices.size(); ++c) tics += fmt::format("{}{} {}", c ? ", " : "", quote(p.choices[c]), c);
+  for (std::size_t c = 0; c < p.choices.size(); ++c) tics += fmt::format("{}{} {}", c ? ", " : "", shown ? quote(p.choices[c]) : "''", c);
   return fmt::format("set format {0} '%g'\nset {0}tics ({1})", axis, tics);
 }
 
@@ -82,11 +83,11 @@ Gnuplot draw_pairs(const Study& study, const std::string& name, const Eigen::Mat
       const double x0 = 0.085 + double(column) * size_x, y1 = 0.855 - double(row - 1) * size_y;
       g.line(fmt::format("set lmargin at screen {}\nset rmargin at screen {}\nset tmargin at screen {}\nset bmargin at screen {}", x0,
                          x0 + size_x - 0.012, y1, y1 - size_y + 0.018));
-      g.line(range_of(space[column], "x") + "\n" + range_of(space[row], "y"));
+      g.line(range_of(space[column], points.col(column), "x") + "\n" + range_of(space[row], points.col(row), "y"));
       g.line(tics_of(space[column], "x", row == d - 1) + "\n" + tics_of(space[row], "y", column == 0));
-      g.line(fmt::format("set xlabel {} offset 0,0.5 font ',12'\nset ylabel {} offset 0.5,0 font ',12'",
+      g.line(fmt::format("set xlabel {} offset 0,0.5 font ',12'\nset ylabel {} offset 0.5,0 font ',{}'",
                          row == d - 1 ? quote(axis_label(space[column].title(), space[column].unit)) : "''",
-                         column == 0 ? quote(axis_label(space[row].title(), space[row].unit)) : "''"));
+                         column == 0 ? quote(d > 4 ? space[row].title() : axis_label(space[row].title(), space[row].unit)) : "''", d > 4 ? 10 : 12));
       g.line(plot);
       if (row == 1 && column == 0)
         for (int l : {1001, 1002, 1003}) g.line(fmt::format("unset label {}", l));
@@ -173,7 +174,7 @@ Gnuplot draw_sweep(const Study&, const std::string& model, const Sweep& sweep) {
   g.line(fmt::format("set label 10 {} at {},{} left offset 1,0.2 tc rgb '{}' front", quote(fmt::format("suggested: {} runs", sweep.suggested)),
                      sweep.suggested, high + spare, colour::accent));
   g.line(fmt::format("plot $sweep using 1:2 with linespoints pt 7 ps 0.9*ps lw 2 lc rgb '{0}', $knee using 1:2 with points pt 6 ps 2.2*ps lw 2 lc rgb '{1}', "
-                     "$knee using 1:2:('knee') with labels offset 0,-1.3 tc rgb '{1}', $suggested using 1:2 with points pt 7 ps 1.5*ps lc rgb '{1}'",
+                     "$knee using 1:2:('knee') with labels offset 3,-1.4 tc rgb '{1}', $suggested using 1:2 with points pt 7 ps 1.5*ps lc rgb '{1}'",
                      colour::main, colour::accent));
   g.line("unset label 1001\nunset label 1002\nunset label 1003\nunset label 10");
   g.line(fmt::format("set tmargin at screen 0.40\nset bmargin at screen 0.10\nset format x '%g'\nset xlabel 'runs'\nset yrange [{}:{}]\nset ylabel 'largest variance inflation'",

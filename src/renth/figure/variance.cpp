@@ -30,9 +30,9 @@ void slice(Gnuplot& g, const Study& study, const Assessment& a, const Eigen::Vec
   g.block(block, rows).block(block + "at", {{at[j], variance_at(study, a, at.transpose())[0]}});
   g.line(fmt::format("set lmargin at screen {}\nset rmargin at screen {}\nset tmargin at screen {}\nset bmargin at screen {}",
                      x0, x1, y1, y0));
-  g.line(fmt::format("set xrange [{}:{}]\nset yrange [0:{}]\nset xlabel {} offset 0,0.4\nset ylabel ''\nset xtics auto\nset ytics auto",
+  g.line(fmt::format("set xrange [{}:{}]\nset yrange [0:{}]\nset xlabel {} offset 0,0.4\nset ylabel ''\nset xtics {},{}\nset ytics auto",
                      p.low - 0.02 * (p.high - p.low), p.high + 0.02 * (p.high - p.low), most,
-                     quote(axis_label(p.title(), p.unit))));
+                     quote(axis_label(p.title(), p.unit)), p.low, (p.high - p.low) / 2));
   g.line(fmt::format("plot ${0} using 1:2 with {1} lw 2 {2} lc rgb '{3}', ${0}at using 1:2 with points pt 7 ps 1.2*ps lc rgb '{4}'",
                      block, p.is_between() ? "lines" : "points pt 7", p.is_between() ? "" : "ps 1.1*ps", colour::main,
                      colour::accent));
@@ -74,7 +74,7 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
   if (!(high >= low)) throw Error("the limits forbid the whole picture", "draw variance", "hold the others elsewhere with --at");
   for (Index i = 0; i < runs.rows(); ++i) dots.push_back({runs(i, x), runs(i, y)});
   Gnuplot g;
-  const double step = round_step(std::max(high - low, 1e-9) / 8);
+  const double step = round_step(std::max(high - low, 1e-9) / 6);
   const std::string picture = g.image(image, columns, rows, px.low, dx, py.low, dy);
   g.block("grid", lines).block("runs", dots).block("at", {{at[x], at[y]}});
   g.line(fmt::format("set contour base\nset cntrparam levels incremental {},{},{}\nset cntrlabel onecolor\nunset "
@@ -92,7 +92,7 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
                      quote(axis_label(py.title(), py.unit)), low, std::max(high, low + 1e-9)));
   g.line("set style textbox opaque fillcolor rgb '#ffffff' noborder margins 0.6,0.4");
   g.line(fmt::format("plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', $contours using "
-                     "1:2:(sprintf('%g',$3)) every 200::40 with labels boxed font ',10' tc rgb '{}', $runs using 1:2 with points pt 6 "
+                     "1:2:(sprintf('%g',$3)) every 400::120 with labels boxed font ',10' tc rgb '{}', $runs using 1:2 with points pt 6 "
                      "ps 1.0*ps lw 1.2 lc rgb '#000000', $at using 1:2 with points pt 7 ps 1.4*ps lc rgb '{}'",
                      picture, colour::ink, colour::accent));
   g.line("unset label 1001\nunset label 1002\nunset label 1003\nset grid\nunset colorbox");
@@ -109,8 +109,8 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
   const int wide = numbers.size() <= 2 ? 1 : 2, high_count = (int(numbers.size()) + wide - 1) / wide;
   for (std::size_t k = 0; k < numbers.size(); ++k) {
     const int c = int(k) % wide, r = int(k) / wide;
-    const double width = 0.40 / wide, height = 0.775 / high_count, x0 = 0.595 + c * width, y1 = 0.845 - r * height;
-    slice(g, study, a, at, numbers[k], 1.08 * most, x0, x0 + width - 0.035, y1 - height + 0.07 + (high_count == 1 ? -0.03 : 0), y1,
+    const double width = 0.375 / wide, height = 0.775 / high_count, x0 = 0.635 + c * width, y1 = 0.845 - r * height;
+    slice(g, study, a, at, numbers[k], 1.08 * most, x0, x0 + width - 0.045, y1 - height + 0.07 + (high_count == 1 ? -0.03 : 0), y1,
           fmt::format("slice{}", k));
   }
   g.line("unset multiplot");

@@ -46,6 +46,8 @@ class Search {
       : q_(problem), stream_(stream), rows_(q_.space, q_.terms), p_(rows_.size()), n_(q_.runs) {
     for (Index j = 0; j < q_.space.size(); ++j)
       alternatives_.push_back(alternatives_of(q_.space, j, q_.terms, rows_));
+    for (const Alternatives& a : alternatives_) fine_ = fine_ || a.fine;
+    fine_ = fine_ && q_.candidates.rows() == 0;
     list_ = q_.candidates.rows() > 0 ? &q_.candidates : &q_.pool;
     use_list_ = q_.candidates.rows() > 0;
     if (list_->rows() > 0) list_terms_ = model_matrix(q_.space, q_.terms, *list_);
@@ -69,6 +71,10 @@ class Search {
     for (int round = 0; round < rounds; ++round) {
       perturb();
       if (invertible_) descend();
+      if (invertible_ && fine_)
+        for (const double step : {0.25, 0.08, 0.025})
+          for (int pass = 0; pass < 3 && sweep(step, false); ++pass) {
+          }
       if (invertible_ && value() > best_value_ + tolerance())
         keep();
       else
@@ -113,8 +119,9 @@ class Search {
     }
     Eigen::VectorXd point(q_.space.size());
     for (Index j = 0; j < point.size(); ++j) {
-      const auto& v = alternatives_[std::size_t(j)].natural;
-      point[j] = v[stream_.below(v.size())];
+      const Alternatives& a = alternatives_[std::size_t(j)];
+      point[j] = a.fine && stream_.below(2) == 0 ? q_.space.from_unit(j, stream_.uniform(), true)
+                                                 : a.natural[stream_.below(a.natural.size())];
     }
     set_row(i, point);
   }
@@ -421,7 +428,7 @@ class Search {
   const Eigen::MatrixXd* list_ = nullptr;
   Eigen::MatrixXd list_terms_, work_;
   Eigen::VectorXd list_d_, list_e_, list_u_, list_v_;  // forms of every row of the list
-  bool use_list_ = false, list_fresh_ = false;
+  bool use_list_ = false, list_fresh_ = false, fine_ = false;
 
   Eigen::MatrixXd natural_, coded_, x_;  // n × d, d × n, p × n
   Eigen::MatrixXd inverse_, middle_;     // M⁻¹ and M⁻¹·weight·M⁻¹

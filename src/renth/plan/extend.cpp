@@ -40,8 +40,8 @@ std::vector<double> emptiest(const Space& space, Index j, const Eigen::VectorXd&
     for (int s = 0; s < total; ++s) {
       if (taken[std::size_t(s)]) continue;
       const double off = std::abs(value(s) - v);
-      if (off < least - 1e-12) {
-        least = off;
+      if (off <= least + 1e-12) {  // strata are open above: on an edge, the upper one
+        least = std::min(off, least);
         best = s;
       }
     }

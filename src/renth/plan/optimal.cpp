@@ -71,7 +71,7 @@ int rounds_for(const Space& space, const OptimalOptions& o) {
     for (const Term& t : o.terms)
       with += std::any_of(t.factors.begin(), t.factors.end(), [&](const Factor& f) { return f.parameter == j; });
     const int count = space[j].settable_count();
-    row += with * with * (count > 0 && count <= 12 ? count : 5);
+    row += with * with * (count > 0 && count <= 12 ? count : 12);  // values in between are refined besides
   }
   if (o.candidates.rows() > 0) row = p * p * double(o.candidates.rows());
   return int(std::clamp(6e6 / (row * o.runs), o.candidates.rows() > 5000 ? 0.0 : 8.0, 340.0));
