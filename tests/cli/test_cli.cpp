@@ -113,7 +113,7 @@ TEST_CASE("wrong requests end with 2, a message that helps, and nothing on stand
   make_formula(tool);
   for (const auto& [command, says] :
        std::map<std::string, std::string>{{"frobnicate", "renth --help"},
-                                          {"plan lattice", "use one of latin-hypercube"},
+                                          {"plan lattice", "use one of full-factorial"},
                                           {"plan --runs 0", "--runs"},
                                           {"plan --use never", "use fit, check or confirm"},
                                           {"discard fit-9", "no batch is called"},

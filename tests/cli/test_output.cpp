@@ -56,7 +56,7 @@ TEST_CASE("tables say the sentence that matters, units, and the next step") {
   const Tool tool;
   make_fitted(tool);
   const std::string plan = tool("plan --runs 12 --batch more --dry-run").out;
-  CHECK(contains(plan, "Would plan 12 runs in batch more by latin-hypercube"));
+  CHECK(contains(plan, "Would plan 12 runs in batch more by spread"));
   CHECK(contains(plan, "Why: "));
   const std::string trust = tool("trust --response y").out;
   CHECK(contains(trust, "y: good."));

@@ -150,7 +150,7 @@ TEST_CASE("impossible plans are refused") {
   CHECK_THROWS_AS(latin_hypercube(cube(2), {.runs = 1}, 1), Error);
   CHECK_THROWS_WITH_AS(plan_method("lattice"), doctest::Contains("latin-hypercube"), Error);
   const Space nothing = cube(2).with({{"never", [](const double*) { return -1.0; }}});
-  for (const PlanMethod& method : plan_methods()) CHECK_FALSE(made(method, nothing, 1));
+  for (const char* method : {"sobol", "spread", "optimal", "corners"}) CHECK_FALSE(made(plan_method(method), nothing, 1));
 }
 
 TEST_CASE("the suggestion is ten a parameter, or one and a half times the terms of a quadratic") {

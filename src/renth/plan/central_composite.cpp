@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <bit>
 #include <cmath>
 #include <cstdlib>
@@ -28,10 +29,12 @@ std::optional<std::vector<Word>> block_words(const Fraction& core, int m) {
   std::vector<Word> usable;
   for (Word w = 1; w < Word{1} << core.factors; ++w)
     if (shortest(w) >= 3) usable.push_back(w);
+  std::stable_sort(usable.begin(), usable.end(), [](Word a, Word b) { return std::popcount(a) > std::popcount(b); });
   std::vector<Word> chosen, span = {0};
+  int tries = 0;
   const auto extend = [&](const auto& self, std::size_t from) -> bool {
     if (int(chosen.size()) == m) return true;
-    for (std::size_t i = from; i < usable.size(); ++i) {
+    for (std::size_t i = from; i < usable.size() && ++tries < 20'000; ++i) {
       bool clear = true;
       for (const Word s : span) clear = clear && shortest(usable[i] ^ s) >= 3;
       if (!clear) continue;
@@ -48,9 +51,10 @@ std::optional<std::vector<Word>> block_words(const Fraction& core, int m) {
   return std::nullopt;
 }
 
+/// How many blocks there can be: 1, 2, and 1 + 2^m for up to sixteen blocks of corners.
 std::vector<int> possible_blocks(const Fraction& core) {
   std::vector<int> out = {1, 2};
-  for (int m = 1; (1 << m) < core.runs() && block_words(core, m); ++m) out.push_back(1 + (1 << m));
+  for (int m = 1; m <= 4 && (4 << m) <= core.runs() && block_words(core, m); ++m) out.push_back(1 + (1 << m));
   return out;
 }
 
@@ -140,7 +144,7 @@ Plan central_composite(const Space& space, const CentralCompositeOptions& o, See
   if (o.centre_runs < -1) throw Error("the number of centre runs is negative", "--centre", "use 3 to 5");
   Layout l;
   l.core = k < 5 ? Fraction{k, {}, true} : smallest_fraction(k, 5);
-  const std::vector<int> possible = possible_blocks(l.core);
+  const std::vector<int> possible = o.blocks <= 2 ? std::vector<int>{1, 2} : possible_blocks(l.core);
   if (std::find(possible.begin(), possible.end(), o.blocks) == possible.end())
     throw Error(fmt::format("{} parameters cannot be run in {} blocks", k, o.blocks), where + " --blocks",
                 fmt::format("use {}", fmt::join(possible, ", ")));

@@ -54,12 +54,17 @@ class Distances {
       nearer_.push_back(is_choice_[std::size_t(j)] && numbers_ > 0
                             ? float(std::pow(double(space[j].choices.size()), -2.0 / numbers_))
                             : 1.0F);
-    const double share = numbers_ > 0 ? std::pow(1 / strata, 2.0 / numbers_) * strata * strata : 1;
-    repulsion_ = std::make_unique<Repulsion>(std::max(1.0, share), exponent);
+    const double typical = numbers_ > 0 ? std::pow(1 / strata, 2.0 / numbers_) * strata * strata : 1;
+    repulsion_ = std::make_unique<Repulsion>(std::max(1.0, typical), exponent);
     squared_.assign(std::size_t(n_ * n_), 0);
     for (auto* row : {&new_a_, &new_b_}) row->assign(std::size_t(n_), 0);
     for (Index a = 0; a < n_; ++a)
       for (Index b = 0; b < n_; ++b) squared_[std::size_t(a * n_ + b)] = whole(a, b);
+    if (choices_share_) {
+      shares_.resize(squared_.size());
+      for (Index a = 0; a < n_; ++a)
+        for (Index b = 0; b < n_; ++b) shares_[std::size_t(a * n_ + b)] = share(a, b);
+    }
     sum_all();
   }
 
@@ -85,8 +90,9 @@ class Distances {
       const float factor = nearer_[std::size_t(c)];
       for (Index i = 0; i < n_; ++i) {
         const float v = x[std::size_t(i)];
-        na[i] = da[i] * (v == vb ? factor : 1) / (v == va ? factor : 1);
-        nb[i] = db[i] * (v == va ? factor : 1) / (v == vb ? factor : 1);
+        const float to_b = v == vb ? factor : v == va ? 1 / factor : 1.0F;
+        na[i] = da[i] * to_b;
+        nb[i] = db[i] / to_b;
       }
     } else if (is_choice_[std::size_t(c)]) {
       for (Index i = 0; i < n_; ++i) {
@@ -95,10 +101,11 @@ class Distances {
         nb[i] = db[i] + float(v != va) - float(v != vb);
       }
     } else if (choices_share_) {
+      const float *sa = &shares_[std::size_t(a * n_)], *sb = &shares_[std::size_t(b * n_)];
       for (Index i = 0; i < n_; ++i) {
         const float v = x[std::size_t(i)], change = (v - vb) * (v - vb) - (v - va) * (v - va);
-        na[i] = da[i] + change * share(a, i);
-        nb[i] = db[i] - change * share(b, i);
+        na[i] = da[i] + change * sa[i];
+        nb[i] = db[i] - change * sb[i];
       }
     } else {
       for (Index i = 0; i < n_; ++i) {
@@ -131,6 +138,10 @@ class Distances {
     }
     of_row_[std::size_t(a)] = sum_a;
     of_row_[std::size_t(b)] = sum_b;
+    if (choices_share_ && is_choice_[std::size_t(c)])
+      for (const Index row : {a, b})
+        for (Index i = 0; i < n_; ++i)
+          shares_[std::size_t(row * n_ + i)] = shares_[std::size_t(i * n_ + row)] = share(row, i);
     total_ = after_;
     // No drift, and no digits lost where the sum has fallen far.
     if (++applied_ % 512 == 0 || total_ < 0.1 * summed_) sum_all();
@@ -175,7 +186,7 @@ class Distances {
   std::vector<bool> is_choice_;
   std::vector<float> nearer_;
   std::unique_ptr<Repulsion> repulsion_;
-  std::vector<float> squared_;
+  std::vector<float> squared_, shares_;
   Row new_a_, new_b_;
   std::vector<double> of_row_;
   double total_ = 0, after_ = 0, summed_ = 0;
@@ -365,11 +376,13 @@ int exchange_to_even(const Space& space, Eigen::MatrixXd& points, Index fixed, E
   repair(space, points, fixed, first);
   if (moves > 0 && (points.cols() > 1 || fixed > 0)) {
     const bool distance = evening == Evening::distance;
-    const int starts = points.rows() <= 30 ? 12 : 4;  // small tables have many traps and cost little
+    Eigen::MatrixXd from_lattice = points;
+    const bool lattice = distance && fixed == 0 && space.limits().empty() && start_from_lattice(space, from_lattice);
+    // Small tables of numbers have many traps and cost little.
+    const int starts = lattice && points.rows() <= 30 ? 12 : 4;
     std::vector<Eigen::MatrixXd> made(std::size_t(starts) + 1, points);
     std::vector<double> value(made.size(), INFINITY);
-    const bool lattice = distance && fixed == 0 && space.limits().empty() && start_from_lattice(space, made[0]);
-    if (lattice) made.back() = made[0];
+    if (lattice) made.front() = made.back() = from_lattice;
     parallel_for(starts, [&](std::int64_t k) {
       Stream stream(seed, purpose, std::uint64_t(k) + 1);
       Eigen::MatrixXd& mine = made[std::size_t(k)];

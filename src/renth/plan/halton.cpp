@@ -74,7 +74,7 @@ Plan hammersley(const Space& space, int runs, Seed seed) {
       plan.next = std::uint64_t(runs);
       return plan;
     }
-    if (kept * 50 < runs) length *= 4;
+    if (kept * 20 < runs) length *= 10;
   }
   throw Error("the limits leave nothing, or less than a millionth, of the box", "plan hammersley",
               "loosen a limit or narrow the spans to where it holds");

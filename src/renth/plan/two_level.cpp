@@ -50,7 +50,7 @@ class AberrationSearch {
   }
 
  private:
-  static constexpr long budget = 400'000;
+  static constexpr long budget = 300'000;
 
   void descend(std::size_t from, const std::vector<Word>& words, const std::vector<int>& lengths) {
     const int added = int(chosen_.size()), wanted = factors_ - base_;
