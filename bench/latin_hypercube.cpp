@@ -12,8 +12,15 @@ int main(int argc, char** argv) {
   };
   const double effort = argc > 1 ? std::atof(argv[1]) : 1;
   std::printf("%6s %4s %8s %8s %10s %8s\n", "runs", "k", "ours", "known", "distance", "seconds");
-  for (const Known& known : {Known{10, 2, 10}, {20, 2, 18}, {30, 2, 29}, {10, 3, 27}, {20, 3, 66}, {50, 3, 219},
-                             {50, 5, 874}, {100, 10, 0}, {500, 2, 0}}) {
+  for (const Known& known : {Known{10, 2, 10},
+                             {20, 2, 18},
+                             {30, 2, 29},
+                             {10, 3, 27},
+                             {20, 3, 66},
+                             {50, 3, 219},
+                             {50, 5, 874},
+                             {100, 10, 0},
+                             {500, 2, 0}}) {
     std::vector<Parameter> parameters(std::size_t(known.k));
     for (int j = 0; j < known.k; ++j) parameters[std::size_t(j)].name = "x" + std::to_string(j);
     const auto begin = std::chrono::steady_clock::now();

@@ -59,9 +59,12 @@ int main() {
     const Plan plan = optimal(space, options, 1);
     const double each = (now() - begin) / options.restarts;
     const Eigen::MatrixXd x = model_matrix(space, options.terms, plan.points);
-    const double log_det = 2 * Eigen::MatrixXd(Eigen::MatrixXd(x.transpose() * x).llt().matrixL()).diagonal().array().log().sum();
+    const double log_det =
+        2 *
+        Eigen::MatrixXd(Eigen::MatrixXd(x.transpose() * x).llt().matrixL()).diagonal().array().log().sum();
     ours += each, theirs += unit;
-    std::printf("%5d %12.5f %10.2f %10.2f %8.2f\n", n, std::exp(log_det / 16) / n, each * 1e3, unit * 1e3, each / unit);
+    std::printf("%5d %12.5f %10.2f %10.2f %8.2f\n", n, std::exp(log_det / 16) / n, each * 1e3, unit * 1e3,
+                each / unit);
   }
   std::printf("whole sweep: %.2f of 30 000 dpotrf a run count and restart\n", ours / theirs);
 

@@ -32,7 +32,8 @@ int main() {
   });
   const double plain = best_of([&] { sink += renth::sobol_points(n, d)(7, 3); });
   const double scrambled = best_of([&] { sink += renth::scrambled_sobol_points(n, d, 1, "bench")(7, 3); });
-  std::printf("10^6 x 20: plain %.0f ms, scrambled %.0f ms; uniform numbers %.0f ms, a constant %.0f ms\n", plain * 1e3,
-              scrambled * 1e3, uniform * 1e3, memory * 1e3);
-  std::printf("plain %.2f and scrambled %.2f times the uniform fill (%g)\n", plain / uniform, scrambled / uniform, sink);
+  std::printf("10^6 x 20: plain %.0f ms, scrambled %.0f ms; uniform numbers %.0f ms, a constant %.0f ms\n",
+              plain * 1e3, scrambled * 1e3, uniform * 1e3, memory * 1e3);
+  std::printf("plain %.2f and scrambled %.2f times the uniform fill (%g)\n", plain / uniform,
+              scrambled / uniform, sink);
 }

@@ -16,6 +16,15 @@ renth -s buoy draw importance --response power,load,mass -o "$out/importance.png
 renth -s buoy draw slices --proposal 1 -o "$out/slices.png"
 renth -s buoy draw contour --x damping --y draft --at plates=4,radius=5 -o "$out/contour.png"
 
+renth init tank --demo tank >/dev/null
+renth -s tank plan central-composite --batch ccd >/dev/null
+renth -s tank plan box-behnken --dry-run --json >bb.json
+renth -s tank draw variance -o "$out/variance.png"
+renth -s tank draw region-share -o "$out/region-share.png"
+renth -s tank draw sweep --runs 10..30 -o "$out/sweep.png"
+renth -s buoy draw pairs -o "$out/pairs.png"
+renth -s tank draw correlation --batch ccd -o "$out/correlation.png"
+
 Xvfb :87 -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!
 sleep 1
@@ -28,4 +37,5 @@ shot() {  # name, command
 }
 shot terminal "echo '\$ renth trust --response power'; renth trust --response power; echo '\$ renth confirm'; renth confirm"
 shot seek "echo '\$ renth seek --scenario sheltered --proposals 2'; renth seek --scenario sheltered --proposals 2"
+shot assess "echo '\$ renth assess --against bb.json'; renth -s ../tank assess --against ../bb.json"
 ls -l "$out"

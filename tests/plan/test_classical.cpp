@@ -86,14 +86,22 @@ TEST_CASE("two-level fractions have the published minimum aberration") {
     int k, base;
     std::array<int, 4> words;
   };
-  for (const Known& known : {Known{5, 4, {0, 0, 1, 0}}, {6, 4, {0, 3, 0, 0}}, {7, 4, {0, 7, 0, 0}}, {7, 5, {0, 1, 2, 0}},
-                             {8, 6, {0, 0, 2, 1}}, {9, 5, {0, 6, 8, 0}}, {9, 6, {0, 1, 4, 2}}, {10, 7, {0, 0, 3, 3}},
-                             {7, 3, {7, 7, 0, 0}}, {10, 5, {0, 10, 16, 0}}}) {
+  for (const Known& known : {Known{5, 4, {0, 0, 1, 0}},
+                             {6, 4, {0, 3, 0, 0}},
+                             {7, 4, {0, 7, 0, 0}},
+                             {7, 5, {0, 1, 2, 0}},
+                             {8, 6, {0, 0, 2, 1}},
+                             {9, 5, {0, 6, 8, 0}},
+                             {9, 6, {0, 1, 4, 2}},
+                             {10, 7, {0, 0, 3, 3}},
+                             {7, 3, {7, 7, 0, 0}},
+                             {10, 5, {0, 10, 16, 0}}}) {
     CAPTURE(known.k);
     CAPTURE(known.base);
     const Fraction f = minimum_aberration(known.k, known.base);
     const std::vector<int> lengths = f.word_lengths();
-    for (int i = 0; i < 4 && i + 3 < int(lengths.size()); ++i) CHECK(lengths[std::size_t(i + 3)] == known.words[std::size_t(i)]);
+    for (int i = 0; i < 4 && i + 3 < int(lengths.size()); ++i)
+      CHECK(lengths[std::size_t(i + 3)] == known.words[std::size_t(i)]);
     const MatrixXd x = f.coded();
     CHECK(x.rows() == 1 << known.base);
     CHECK(off_diagonal(x.transpose() * x) < 1e-12);
@@ -148,7 +156,8 @@ TEST_CASE("Plackett–Burman main effects are orthogonal, and any two columns ho
   CHECK_THROWS_AS(plackett_burman(cube(48), {}, 1), Error);
 }
 
-TEST_CASE("definitive screening: main effects clear of products and squares, squares estimable, folded over") {
+TEST_CASE(
+    "definitive screening: main effects clear of products and squares, squares estimable, folded over") {
   for (const int k : {3, 4, 6, 7, 10, 15, 21}) {
     CAPTURE(k);
     const Space space = cube(k, -1, 1);
@@ -173,7 +182,14 @@ TEST_CASE("orthogonal arrays hold every pair of levels equally often in every tw
   struct Size {
     int runs, two, three;
   };
-  for (const Size& s : {Size{9, 0, 4}, {12, 11, 0}, {12, 4, 1}, {16, 15, 0}, {18, 1, 7}, {27, 0, 13}, {36, 11, 12}, {36, 4, 13}}) {
+  for (const Size& s : {Size{9, 0, 4},
+                        {12, 11, 0},
+                        {12, 4, 1},
+                        {16, 15, 0},
+                        {18, 1, 7},
+                        {27, 0, 13},
+                        {36, 11, 12},
+                        {36, 4, 13}}) {
     CAPTURE(s.runs);
     CAPTURE(s.two);
     const Eigen::MatrixXi a = orthogonal_array_symbols(s.runs, s.two, s.three);
@@ -212,7 +228,8 @@ TEST_CASE("a rotatable central composite predicts equally well at equal distance
     const Plan plan = central_composite(space, {}, 1);
     const MatrixXd x = coded(space, plan);
     // Fourth moments: Σx⁴ = 3Σx²y².
-    const double fourth = x.col(0).array().pow(4).sum(), mixed = (x.col(0).array() * x.col(1).array()).square().sum();
+    const double fourth = x.col(0).array().pow(4).sum(),
+                 mixed = (x.col(0).array() * x.col(1).array()).square().sum();
     CHECK(fourth == doctest::Approx(3 * mixed));
     const Terms terms = parse_terms(space, "quadratic");
     const MatrixXd inverse = information(space, terms, plan.points, region_moments(space, terms)).inverse;
@@ -250,7 +267,8 @@ TEST_CASE("axial distances are those of their definitions") {
   CHECK(off_diagonal(squares.transpose() * squares) < 1e-9);
   parse_axial("inscribed", o);
   const MatrixXd x = coded(space, central_composite(space, o, 1));
-  CHECK(x.array().pow(4).col(0).sum() == doctest::Approx(3 * (x.col(0).array() * x.col(1).array()).square().sum()));
+  CHECK(x.array().pow(4).col(0).sum() ==
+        doctest::Approx(3 * (x.col(0).array() * x.col(1).array()).square().sum()));
   CHECK_THROWS_AS(parse_axial("far", o), Error);
   CHECK_THROWS_AS(parse_axial("-1", o), Error);
 }
@@ -320,8 +338,10 @@ TEST_CASE("a Box–Behnken plan is orthogonal in its linear terms, balanced, and
   CHECK_THROWS_AS(box_behnken(mixed(), {}, 1), Error);
 }
 
-TEST_CASE("Box–Behnken blocks are orthogonal where they exist, and the message lists them where they do not") {
-  for (const auto& [k, blocks] : {std::pair{4, 3}, {5, 2}, {6, 2}, {7, 2}, {8, 7}, {9, 5}, {9, 10}, {10, 2}}) {
+TEST_CASE(
+    "Box–Behnken blocks are orthogonal where they exist, and the message lists them where they do not") {
+  for (const auto& [k, blocks] :
+       {std::pair{4, 3}, {5, 2}, {6, 2}, {7, 2}, {8, 7}, {9, 5}, {9, 10}, {10, 2}}) {
     CAPTURE(k);
     CAPTURE(blocks);
     const Space space = cube(k, -1, 1);

@@ -146,9 +146,11 @@ TEST_CASE("spread keeps away from runs that exist, on steps, levels and choices 
   const double ours = nearest_distances(space, plan.points, existing).minCoeff();
   double random = 0;
   for (Seed seed = 2; seed < 6; ++seed)
-    random = std::max(random, nearest_distances(space, random_plan(space, 12, seed).points, existing).minCoeff());
+    random =
+        std::max(random, nearest_distances(space, random_plan(space, 12, seed).points, existing).minCoeff());
   CHECK(ours > random);
-  for (Eigen::Index i = 0; i < 12; ++i) CHECK(space.snap(plan.points.row(i).transpose()) == plan.points.row(i).transpose());
+  for (Eigen::Index i = 0; i < 12; ++i)
+    CHECK(space.snap(plan.points.row(i).transpose()) == plan.points.row(i).transpose());
 }
 
 TEST_CASE("a Latin hypercube doubles and trebles to an exact one; old runs stay") {
@@ -177,7 +179,8 @@ TEST_CASE("sequences go on where they ended, and plans that are complete say so"
     PlanRequest twenty, thirty;
     twenty.runs = 20;
     thirty.runs = 30;
-    const Plan head = plan_method(method).make(space, twenty, 4), all = plan_method(method).make(space, thirty, 4);
+    const Plan head = plan_method(method).make(space, twenty, 4),
+               all = plan_method(method).make(space, thirty, 4);
     CHECK(extend(space, head, 10, 4).points == all.points.bottomRows(10));
   }
   for (const char* method : {"full-factorial", "hammersley", "corners"}) {
@@ -206,7 +209,8 @@ TEST_CASE("scatter draws have the moments of their distributions") {
   Eigen::VectorXd logs = plan.points.col(3).array().log();
   std::sort(logs.begin(), logs.end());
   CHECK(std::exp(logs[20'000]) == doctest::Approx(10).epsilon(0.01));  // the median is the setting
-  CHECK_THROWS_WITH_AS(scatter_plan(cube(2), Eigen::Vector2d(0.5, 0.5), 10, 1), doctest::Contains("no parameter has scatter"), Error);
+  CHECK_THROWS_WITH_AS(scatter_plan(cube(2), Eigen::Vector2d(0.5, 0.5), 10, 1),
+                       doctest::Contains("no parameter has scatter"), Error);
 }
 
 TEST_CASE("corners are all ends, or as many different ones as asked") {
@@ -224,7 +228,9 @@ TEST_CASE("corners are all ends, or as many different ones as asked") {
 }
 
 TEST_CASE("the method chosen follows noise, limits, kinds of parameters and what exists") {
-  const auto chosen = [](const Space& space, bool noisy, int existing) { return choose_plan(space, noisy, existing, {}, 1).method; };
+  const auto chosen = [](const Space& space, bool noisy, int existing) {
+    return choose_plan(space, noisy, existing, {}, 1).method;
+  };
   CHECK(chosen(cube(3), false, 0) == "latin-hypercube");
   CHECK(chosen(cube(3), false, 20) == "spread");
   CHECK(chosen(ring(), false, 0) == "spread");

@@ -58,8 +58,7 @@ TEST_CASE("evenness measures what it says") {
   points << 0, 0, 0.3, 0.4, 1, 1, 1, 0;
   const Evenness e = evenness(cube(2), points);
   CHECK(e.min_distance == doctest::Approx(0.5));
-  CHECK(e.mean_nearest ==
-        doctest::Approx((0.5 + 0.5 + std::sqrt(0.49 + 0.36) + std::sqrt(0.49 + 0.16)) / 4));
+  CHECK(e.mean_nearest == doctest::Approx((0.5 + 0.5 + std::sqrt(0.49 + 0.36) + std::sqrt(0.49 + 0.16)) / 4));
   Eigen::MatrixXd line(3, 2);
   line << 0, 1, 0.5, 0.5, 1, 0;
   CHECK(evenness(cube(2), line).max_abs_correlation == doctest::Approx(1));

@@ -32,7 +32,8 @@ MatrixXd all_of_three(int k) {
 }
 /// det(M)^(1/p) of the best weights on these candidates: the multiplicative algorithm, until the
 /// equivalence theorem holds (J. Kiefer and J. Wolfowitz, Canadian J. Math. 12, 1960: max f'M⁻¹f = p).
-double continuous_bound(const Space& space, const Terms& terms, const MatrixXd& candidates, Eigen::VectorXd* weights = nullptr) {
+double continuous_bound(const Space& space, const Terms& terms, const MatrixXd& candidates,
+                        Eigen::VectorXd* weights = nullptr) {
   const MatrixXd x = model_matrix(space, terms, candidates);
   const double p = double(terms.size());
   Eigen::VectorXd w = Eigen::VectorXd::Constant(x.rows(), 1.0 / double(x.rows()));
@@ -63,8 +64,13 @@ TEST_CASE("exact D-optimal quadratics reach the known share of the continuous bo
     int k, runs;
     double share;
   };
-  for (const Known& known : {Known{2, 6, 0.8849}, {2, 8, 0.9572}, {2, 12, 0.9805}, {3, 10, 0.8631}, {3, 12, 0.9479},
-                             {3, 15, 0.9684}, {3, 20, 0.9779}}) {
+  for (const Known& known : {Known{2, 6, 0.8849},
+                             {2, 8, 0.9572},
+                             {2, 12, 0.9805},
+                             {3, 10, 0.8631},
+                             {3, 12, 0.9479},
+                             {3, 15, 0.9684},
+                             {3, 20, 0.9779}}) {
     CAPTURE(known.k);
     CAPTURE(known.runs);
     const Space space = grid_of_three(known.k);
@@ -73,7 +79,8 @@ TEST_CASE("exact D-optimal quadratics reach the known share of the continuous bo
     o.runs = known.runs;
     o.restarts = 3;
     const Plan plan = optimal(space, o, 1);
-    const double share = d_efficiency(space, o.terms, plan.points) / continuous_bound(space, o.terms, all_of_three(known.k));
+    const double share =
+        d_efficiency(space, o.terms, plan.points) / continuous_bound(space, o.terms, all_of_three(known.k));
     CHECK(share > known.share - 0.00006);
     CHECK(share < known.share + 0.00006);
   }
@@ -105,7 +112,8 @@ TEST_CASE("spans are refined beyond any grid: the published six-run plan for a q
 }
 
 TEST_CASE("each criterion is best at its own figure, on a mixed space") {
-  const Space space({continuous("a", 0, 1), continuous("b", 0, 1), levels("n", {0, 1, 3}), choice("kind", {"red", "green", "blue"})});
+  const Space space({continuous("a", 0, 1), continuous("b", 0, 1), levels("n", {0, 1, 3}),
+                     choice("kind", {"red", "green", "blue"})});
   OptimalOptions o;
   o.terms = parse_terms(space, "linear + a^2 + a*b + n^2");
   o.runs = 14;
@@ -212,7 +220,8 @@ TEST_CASE("limits are obeyed and used to their edge") {
     }
   CHECK(d_efficiency(triangle, o.terms, plan.points) <
         continuous_bound(triangle, o.terms, candidates) * 1.0001);
-  CHECK(d_efficiency(triangle, o.terms, plan.points) > 0.93 * continuous_bound(triangle, o.terms, candidates));
+  CHECK(d_efficiency(triangle, o.terms, plan.points) >
+        0.93 * continuous_bound(triangle, o.terms, candidates));
 }
 
 TEST_CASE("the sweep's line for a size is the plan of that size; the suggestion leaves degrees of freedom") {

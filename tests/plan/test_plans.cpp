@@ -1,14 +1,14 @@
 #include <doctest/doctest.h>
 
 #include <algorithm>
+#include <optional>
 #include <renth/error.hpp>
-#include <renth/plan/full_factorial.hpp>
 #include <renth/plan/evenness.hpp>
+#include <renth/plan/full_factorial.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/plan/methods.hpp>
 #include <renth/plan/random.hpp>
 #include <renth/plan/sobol.hpp>
-#include <optional>
 #include <set>
 #include <support.hpp>
 
@@ -56,7 +56,9 @@ std::optional<Plan> made(const PlanMethod& method, const Space& space, Seed seed
   PlanRequest request;
   request.model = "linear";
   for (const std::string& o : method.options)
-    if (o == "runs" && std::set<std::string>{"orthogonal-array", "fractional-factorial", "corners"}.count(method.name) == 0) request.runs = 20;
+    if (o == "runs" &&
+        std::set<std::string>{"orthogonal-array", "fractional-factorial", "corners"}.count(method.name) == 0)
+      request.runs = 20;
   try {
     return method.make(space, request, seed);
   } catch (const Error& e) {
@@ -84,8 +86,8 @@ TEST_CASE("every method obeys limits, steps, levels and choices, or says why it 
       CHECK(limited.snap(point) == point);
     }
   }
-  CHECK(refused == std::set<std::string>{"fractional-factorial", "plackett-burman", "screening3", "orthogonal-array",
-                                         "central-composite", "box-behnken", "scatter"});
+  CHECK(refused == std::set<std::string>{"fractional-factorial", "plackett-burman", "screening3",
+                                         "orthogonal-array", "central-composite", "box-behnken", "scatter"});
 }
 
 TEST_CASE("the same seed gives the same plan, another seed another") {
@@ -150,7 +152,8 @@ TEST_CASE("impossible plans are refused") {
   CHECK_THROWS_AS(latin_hypercube(cube(2), {.runs = 1}, 1), Error);
   CHECK_THROWS_WITH_AS(plan_method("lattice"), doctest::Contains("latin-hypercube"), Error);
   const Space nothing = cube(2).with({{"never", [](const double*) { return -1.0; }}});
-  for (const char* method : {"sobol", "spread", "optimal", "corners"}) CHECK_FALSE(made(plan_method(method), nothing, 1));
+  for (const char* method : {"sobol", "spread", "optimal", "corners"})
+    CHECK_FALSE(made(plan_method(method), nothing, 1));
 }
 
 TEST_CASE("the suggestion is ten a parameter, or one and a half times the terms of a quadratic") {

@@ -47,7 +47,8 @@ std::pair<int, int> parse_range(const std::string& text) {
     int value = 0;
     const auto [end, error] = std::from_chars(part.data(), part.data() + part.size(), value);
     if (error != std::errc() || end != part.data() + part.size() || value < 1 || value > 1'000'000)
-      throw Error("\"" + text + "\" is no number of runs", "--runs", "write 24, or 16..40 for a sweep of optimal plans");
+      throw Error("\"" + text + "\" is no number of runs", "--runs",
+                  "write 24, or 16..40 for a sweep of optimal plans");
     return value;
   };
   const std::string_view all = text;

@@ -28,12 +28,14 @@ void tell(const std::string& folder, Globals& globals) {
 
   say("renth plan", "Choose the runs: spread evenly over six parameters, obeying the limit on freeboard.");
   print(globals, session.study, plan_batch(session, {}));
-  say("renth plan --use check --runs 20", "And some that are never fitted, to check against.");
+  say("renth plan --use check --runs 20",
+      "And some that are never fitted, to check against: far from those that are.");
   PlanningOptions check;
   check.use = "check";
   check.request.runs = 20;
-  plan_batch(session, check);
-  fmt::print("Planned 20 random runs in batch check-1.\n");
+  const PlanResult checks = plan_batch(session, check);
+  fmt::print("Planned {} runs in batch {}, none nearer than {} to a run that is fitted.\n",
+             checks.plan.size(), checks.batch.name, pretty(checks.from_fit_runs.value_or(0), 3));
 
   say("renth run",
       "Run the solver, a program of its own. Some hulls sink and some corners do not converge: that is real "

@@ -21,11 +21,14 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
   auto* at = app.add_option("--at", o->at,
                             "where the others are held, such as radius=5,hull=steel (default: nominal)");
   app.add_option("--proposal", o->proposal, "hold them at this proposal of the last seek")->excludes(at);
-  app.add_option("--batch", o->drawing.batch, "figures of plans: as assess (default: all runs that are fitted)");
+  app.add_option("--batch", o->drawing.batch,
+                 "figures of plans: as assess (default: all runs that are fitted)");
   app.add_option("--against", o->drawing.against, "region-share: other plans in the same picture");
-  app.add_option("--model", o->drawing.model, "figures of plans: TERMS (default: as assess; sweep: quadratic)");
+  app.add_option("--model", o->drawing.model,
+                 "figures of plans: TERMS (default: as assess; sweep: quadratic)");
   app.add_option("--centre", o->drawing.centre,
-                 "region-share: the plan with these numbers of centre runs (default 1,3,5 if it has any and nothing is overlaid)")
+                 "region-share: the plan with these numbers of centre runs (default 1,3,5 if it has any and "
+                 "nothing is overlaid)")
       ->delimiter(',')
       ->check(CLI::Range(0, 1000));
   app.add_option("--runs", o->runs, "sweep: the range A..B");

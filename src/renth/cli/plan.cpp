@@ -19,9 +19,11 @@ Eigen::MatrixXd read_candidates(const Study& study, const std::string& file) {
       const auto value = cell_number(cell);
       settings[p.name] = value && !p.is_choice() ? Value(*value) : Value(cell);
     }
-    out.row(Eigen::Index(i)) = study.point(settings, false, fmt::format("{}: line {}", file, table.rows[i].line));
+    out.row(Eigen::Index(i)) =
+        study.point(settings, false, fmt::format("{}: line {}", file, table.rows[i].line));
   }
-  if (out.rows() == 0) throw Error("the table has no rows", file, "give it a row for each setting that can be run");
+  if (out.rows() == 0)
+    throw Error("the table has no rows", file, "give it a row for each setting that can be run");
   return out;
 }
 
@@ -36,9 +38,10 @@ std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
   PlanRequest& r = o->plan.request;
   std::string methods;
   for (const PlanMethod& m : plan_methods()) methods += fmt::format("\n  {}: {}", m.name, m.summary);
-  app.add_option("METHOD", o->plan.method,
-                 "how the points are chosen; without it one is chosen and the reason said" + methods +
-                     "\n  uncertain: where the fitted surrogates know least\n  extend BATCH: more runs for a batch");
+  app.add_option(
+      "METHOD", o->plan.method,
+      "how the points are chosen; without it one is chosen and the reason said" + methods +
+          "\n  uncertain: where the fitted surrogates know least\n  extend BATCH: more runs for a batch");
   app.add_option("BATCH", o->positional, "of extend: the batch");
   std::vector<std::pair<std::string, CLI::Option*>> given;
   const auto add = [&](const char* name, auto& target, const std::string& help) {
@@ -46,7 +49,8 @@ std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
     given.emplace_back(name, option);
     return option;
   };
-  add("runs", o->runs, "how many (default: a suggestion that is said); A..B sweeps optimal plans and stores nothing");
+  add("runs", o->runs,
+      "how many (default: a suggestion that is said); A..B sweeps optimal plans and stores nothing");
   app.add_option("--batch", o->plan.batch, "name of the batch (default: the next of fit-1, fit-2, …)");
   app.add_option("--use", o->plan.use, "fit, check (never fitted) or confirm (default fit)");
   add("criterion", r.criterion,
@@ -59,14 +63,18 @@ std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
   add("resolution", r.resolution, "fractional-factorial: III, IV or V (default IV)");
   add("generators", r.generators, "fractional-factorial: instead, such as \"e=a*b*c,f=b*c*d\"");
   add("axial", r.axial,
-      "central-composite: rotatable, face, orthogonal, spherical, inscribed or a coded distance (default rotatable; "
+      "central-composite: rotatable, face, orthogonal, spherical, inscribed or a coded distance (default "
+      "rotatable; "
       "with blocks, what makes them orthogonal)");
-  add("centre", r.centre, "runs at the centre (default: three to five; one in screening3; none at two levels)")
+  add("centre", r.centre,
+      "runs at the centre (default: three to five; one in screening3; none at two levels)")
       ->check(CLI::Range(0, 1000));
-  add("blocks", r.blocks, "central-composite, box-behnken: orthogonal blocks (default 1)")->check(CLI::Range(1, 1000));
+  add("blocks", r.blocks, "central-composite, box-behnken: orthogonal blocks (default 1)")
+      ->check(CLI::Range(1, 1000));
   add("stage", r.stage, "central-composite: corners now, axial --of BATCH later");
   add("of", o->plan.of, "stage axial: the batch of the corners");
-  add("levels", r.levels, "full-factorial: levels of each span (default 2); orthogonal-array: 2 or 3 (default 3)")
+  add("levels", r.levels,
+      "full-factorial: levels of each span (default 2); orthogonal-array: 2 or 3 (default 3)")
       ->check(CLI::Range(2, 1000));
   add("replicates", r.replicates, "factorials: runs at each point (default 1)")->check(CLI::Range(1, 1000));
   add("order", o->order, "classical and optimal plans: random within blocks (default) or standard")
@@ -83,7 +91,8 @@ std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
     if (!o->runs.empty()) std::tie(p.request.runs, p.request.runs_to) = parse_range(o->runs);
     if (!o->positional.empty()) {
       if (p.method != "extend")
-        throw Error("\"" + o->positional + "\" is one word too many", "plan " + p.method, "renth plan --help");
+        throw Error("\"" + o->positional + "\" is one word too many", "plan " + p.method,
+                    "renth plan --help");
       p.of = o->positional;
     }
     Session session(globals.study);
@@ -97,8 +106,10 @@ std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
 std::function<int()> declare_assess(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<AssessingOptions>();
   app.add_option("--batch", o->batch,
-                 "a batch, several joined by +, or a file from plan --dry-run --json (default: all runs that are fitted)");
-  app.add_option("--model", o->model, "TERMS (default: those it was made for, else the richest polynomial it carries)");
+                 "a batch, several joined by +, or a file from plan --dry-run --json (default: all runs that "
+                 "are fitted)");
+  app.add_option("--model", o->model,
+                 "TERMS (default: those it was made for, else the richest polynomial it carries)");
   app.add_option("--against", o->against, "the same for others, side by side");
   return [o, &globals] {
     o->against = split(o->against);

@@ -17,25 +17,32 @@ Eigen::VectorXd variance_at(const Study& study, const Assessment& a, const Eigen
 }
 
 /// One slice: the variance along parameter j through `at`; levels as points.
-void slice(Gnuplot& g, const Study& study, const Assessment& a, const Eigen::VectorXd& at, Index j, double most, double x0,
-           double x1, double y0, double y1, const std::string& block) {
+void slice(Gnuplot& g, const Study& study, const Assessment& a, const Eigen::VectorXd& at, Index j,
+           double most, double x0, double x1, double y0, double y1, const std::string& block) {
   const Parameter& p = study.space[j];
   const int count = p.is_between() ? 101 : p.settable_count();
   Eigen::MatrixXd points = at.transpose().replicate(count, 1);
-  for (int i = 0; i < count; ++i) points(i, j) = p.is_between() ? p.low + (p.high - p.low) * i / (count - 1) : p.settable(i);
+  for (int i = 0; i < count; ++i)
+    points(i, j) = p.is_between() ? p.low + (p.high - p.low) * i / (count - 1) : p.settable(i);
   const Eigen::VectorXd v = variance_at(study, a, points);
   std::vector<std::vector<double>> rows;
   for (int i = 0; i < count; ++i)
     rows.push_back({points(i, j), study.space.allows(points.row(i).transpose()) ? v[i] : NAN});
   g.block(block, rows).block(block + "at", {{at[j], variance_at(study, a, at.transpose())[0]}});
-  g.line(fmt::format("set lmargin at screen {}\nset rmargin at screen {}\nset tmargin at screen {}\nset bmargin at screen {}",
-                     x0, x1, y1, y0));
-  g.line(fmt::format("set xrange [{}:{}]\nset yrange [0:{}]\nset xlabel {} offset 0,0.4\nset ylabel ''\nset xtics {},{}\nset ytics auto",
-                     p.low - 0.02 * (p.high - p.low), p.high + 0.02 * (p.high - p.low), most,
-                     quote(axis_label(p.title(), p.unit)), p.low, (p.high - p.low) / 2));
-  g.line(fmt::format("plot ${0} using 1:2 with {1} lw 2 {2} lc rgb '{3}', ${0}at using 1:2 with points pt 7 ps 1.2*ps lc rgb '{4}'",
-                     block, p.is_between() ? "lines" : "points pt 7", p.is_between() ? "" : "ps 1.1*ps", colour::main,
-                     colour::accent));
+  g.line(
+      fmt::format("set lmargin at screen {}\nset rmargin at screen {}\nset tmargin at screen {}\nset bmargin "
+                  "at screen {}",
+                  x0, x1, y1, y0));
+  g.line(
+      fmt::format("set xrange [{}:{}]\nset yrange [0:{}]\nset xlabel {} offset 0,0.4\nset ylabel ''\nset "
+                  "xtics {},{}\nset ytics auto",
+                  p.low - 0.02 * (p.high - p.low), p.high + 0.02 * (p.high - p.low), most,
+                  quote(axis_label(p.title(), p.unit)), p.low, (p.high - p.low) / 2));
+  g.line(
+      fmt::format("plot ${0} using 1:2 with {1} lw 2 {2} lc rgb '{3}', ${0}at using 1:2 with points pt 7 ps "
+                  "1.2*ps lc rgb '{4}'",
+                  block, p.is_between() ? "lines" : "points pt 7", p.is_between() ? "" : "ps 1.1*ps",
+                  colour::main, colour::accent));
 }
 
 }  // namespace
@@ -48,9 +55,10 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
                 "use a smaller --model, or plan more runs");
   for (const Index j : {x, y})
     if (!space[j].is_between())
-      throw Error(space[j].name + " has nothing between its values, so there is no contour over it", "draw variance",
-                  "name parameters with spans: --x A --y B");
-  if (x == y) throw Error("both axes are " + space[x].name, "draw variance", "name two parameters: --x A --y B");
+      throw Error(space[j].name + " has nothing between its values, so there is no contour over it",
+                  "draw variance", "name parameters with spans: --x A --y B");
+  if (x == y)
+    throw Error("both axes are " + space[x].name, "draw variance", "name two parameters: --x A --y B");
   constexpr int columns = 320, rows = 320;
   const Parameter &px = space[x], &py = space[y];
   const double dx = (px.high - px.low) / (columns - 1), dy = (py.high - py.low) / (rows - 1);
@@ -71,30 +79,41 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
     if (i > 0 && i % columns == 0) lines.push_back({});
     lines.push_back({points(i, x), points(i, y), allowed ? v[i] : NAN});
   }
-  if (!(high >= low)) throw Error("the limits forbid the whole picture", "draw variance", "hold the others elsewhere with --at");
+  if (!(high >= low))
+    throw Error("the limits forbid the whole picture", "draw variance",
+                "hold the others elsewhere with --at");
   for (Index i = 0; i < runs.rows(); ++i) dots.push_back({runs(i, x), runs(i, y)});
   Gnuplot g;
   const double step = round_step(std::max(high - low, 1e-9) / 6);
   const std::string picture = g.image(image, columns, rows, px.low, dx, py.low, dy);
   g.block("grid", lines).block("runs", dots).block("at", {{at[x], at[y]}});
-  g.line(fmt::format("set contour base\nset cntrparam levels incremental {},{},{}\nset cntrlabel onecolor\nunset "
-                     "surface\nset table $contours\nsplot $grid using 1:2:3 with lines\nunset table\nunset contour\nset surface",
-                     std::ceil(low / step) * step, step, high));
+  g.line(fmt::format(
+      "set contour base\nset cntrparam levels incremental {},{},{}\nset cntrlabel onecolor\nunset "
+      "surface\nset table $contours\nsplot $grid using 1:2:3 with lines\nunset table\nunset contour\nset "
+      "surface",
+      std::ceil(low / step) * step, step, high));
   g.line("set multiplot");
   head(g, fmt::format("Where {} predicts well, and where not", name),
-       fmt::format("variance of a prediction over that of one run (1 is as good as measuring once); {} terms; held: {}; orange: "
+       fmt::format("variance of a prediction over that of one run (1 is as good as measuring once); {} "
+                   "terms; held: {}; orange: "
                    "the setting held; circles: runs, wherever their others are",
                    a.terms.size(), held_values(study, at, {x, y})));
-  g.line("set lmargin at screen 0.075\nset rmargin at screen 0.50\nset tmargin at screen 0.845\nset bmargin at screen 0.11");
-  g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel {}\nset ylabel {}\nset cbrange [{}:{}]\nset colorbox user "
-                     "origin 0.51,0.11 size 0.014,0.735 noborder\nset cbtics scale 0\nunset grid",
-                     px.low, px.high, py.low, py.high, quote(axis_label(px.title(), px.unit)),
-                     quote(axis_label(py.title(), py.unit)), low, std::max(high, low + 1e-9)));
+  g.line(
+      "set lmargin at screen 0.075\nset rmargin at screen 0.50\nset tmargin at screen 0.845\nset bmargin at "
+      "screen 0.11");
+  g.line(
+      fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel {}\nset ylabel {}\nset cbrange "
+                  "[{}:{}]\nset colorbox user "
+                  "origin 0.51,0.11 size 0.014,0.735 noborder\nset cbtics scale 0\nunset grid",
+                  px.low, px.high, py.low, py.high, quote(axis_label(px.title(), px.unit)),
+                  quote(axis_label(py.title(), py.unit)), low, std::max(high, low + 1e-9)));
   g.line("set style textbox opaque fillcolor rgb '#ffffff' noborder margins 0.6,0.4");
-  g.line(fmt::format("plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', $contours using "
-                     "1:2:(sprintf('%g',$3)) every 400::120 with labels boxed font ',10' tc rgb '{}', $runs using 1:2 with points pt 6 "
-                     "ps 1.0*ps lw 1.2 lc rgb '#000000', $at using 1:2 with points pt 7 ps 1.4*ps lc rgb '{}'",
-                     picture, colour::ink, colour::accent));
+  g.line(
+      fmt::format("plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', $contours using "
+                  "1:2:(sprintf('%g',$3)) every 400::120 with labels boxed font ',10' tc rgb '{}', $runs "
+                  "using 1:2 with points pt 6 "
+                  "ps 1.0*ps lw 1.2 lc rgb '#000000', $at using 1:2 with points pt 7 ps 1.4*ps lc rgb '{}'",
+                  picture, colour::ink, colour::accent));
   g.line("unset label 1001\nunset label 1002\nunset label 1003\nset grid\nunset colorbox");
   std::vector<Index> numbers;
   for (Index j = 0; j < space.size(); ++j)
@@ -103,15 +122,17 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
   for (const Index j : numbers)
     for (int i = 0; i <= 20; ++i) {
       Eigen::VectorXd p = at;
-      p[j] = space[j].is_between() ? space[j].low + (space[j].high - space[j].low) * i / 20 : space[j].settable(i % space[j].settable_count());
+      p[j] = space[j].is_between() ? space[j].low + (space[j].high - space[j].low) * i / 20
+                                   : space[j].settable(i % space[j].settable_count());
       if (space.allows(p)) most = std::max(most, variance_at(study, a, p.transpose())[0]);
     }
   const int wide = numbers.size() <= 2 ? 1 : 2, high_count = (int(numbers.size()) + wide - 1) / wide;
   for (std::size_t k = 0; k < numbers.size(); ++k) {
     const int c = int(k) % wide, r = int(k) / wide;
-    const double width = 0.375 / wide, height = 0.775 / high_count, x0 = 0.635 + c * width, y1 = 0.845 - r * height;
-    slice(g, study, a, at, numbers[k], 1.08 * most, x0, x0 + width - 0.045, y1 - height + 0.07 + (high_count == 1 ? -0.03 : 0), y1,
-          fmt::format("slice{}", k));
+    const double width = 0.375 / wide, height = 0.775 / high_count, x0 = 0.635 + c * width,
+                 y1 = 0.845 - r * height;
+    slice(g, study, a, at, numbers[k], 1.08 * most, x0, x0 + width - 0.045,
+          y1 - height + 0.07 + (high_count == 1 ? -0.03 : 0), y1, fmt::format("slice{}", k));
   }
   g.line("unset multiplot");
   return g;
@@ -125,24 +146,27 @@ Gnuplot draw_region_share(const Study&, const std::vector<NamedAssessment>& plan
   for (std::size_t i = 0; i < plans.size(); ++i) {
     const Assessment& a = plans[i].assessment;
     if (!a.information.estimable)
-      throw Error(plans[i].name + " cannot tell some terms apart: " + a.information.confounded, "draw region-share",
-                  "use a smaller --model, or leave that plan out");
+      throw Error(plans[i].name + " cannot tell some terms apart: " + a.information.confounded,
+                  "draw region-share", "use a smaller --model, or leave that plan out");
     std::vector<std::vector<double>> rows;
     for (const auto& [share, variance] : a.variance.fraction) rows.push_back({100 * share, variance});
     most = std::max(most, a.variance.max);
     g.block(fmt::format("plan{}", i), rows);
-    plot += fmt::format("{}$plan{} using 1:2 with lines lw 2.4 dt {} lc rgb '{}' title {}", plot.empty() ? "plot " : ", ", i,
-                        i < 6 ? 1 : int(i) - 4, colours[i % 6],
+    plot += fmt::format("{}$plan{} using 1:2 with lines lw 2.4 dt {} lc rgb '{}' title {}",
+                        plot.empty() ? "plot " : ", ", i, i < 6 ? 1 : int(i) - 4, colours[i % 6],
                         quote(fmt::format("{} ({} runs): mean {:.3g}, worst {:.3g}", plans[i].name, a.runs,
                                           a.information.i_value, a.variance.max)));
   }
   head(g, "How much of the region is predicted how well",
-       fmt::format("variance of a prediction over that of one run, for {} terms; low and flat is good; 1 is as good as measuring there once",
+       fmt::format("variance of a prediction over that of one run, for {} terms; low and flat is good; 1 is "
+                   "as good as measuring there once",
                    plans[0].assessment.terms.size()));
   g.line("set rmargin at screen 0.96");
-  g.line(fmt::format("set xrange [0:100]\nset yrange [0:{}]\nset xlabel 'share of the region [%]'\nset ylabel 'variance of the prediction / σ²'\nset key "
-                     "top left reverse Left samplen 3 spacing 1.3",
-                     1.06 * most));
+  g.line(
+      fmt::format("set xrange [0:100]\nset yrange [0:{}]\nset xlabel 'share of the region [%]'\nset ylabel "
+                  "'variance of the prediction / σ²'\nset key "
+                  "top left reverse Left samplen 3 spacing 1.3",
+                  1.06 * most));
   g.line(plot);
   return g;
 }

@@ -40,8 +40,7 @@ inline double fraction(Word x, double offset) {
                                         double* out) {
   // Half a unit of the 32nd bit keeps scrambled points inside the open cube.
   if (key)
-    for (Word i = 0; i < count; ++i)
-      out[i] = fraction(reverse_bits(laine_karras(base ^ low[i], *key)), 0.5);
+    for (Word i = 0; i < count; ++i) out[i] = fraction(reverse_bits(laine_karras(base ^ low[i], *key)), 0.5);
   else
     for (Word i = 0; i < count; ++i) out[i] = fraction(reverse_bits(base ^ low[i]), 0);
 }

@@ -30,7 +30,8 @@ std::vector<Alias> find_aliases(const Space& space, const Terms& model, Points p
     for (Index b = a + 1; b < x.cols(); ++b) {
       const double r = x.col(a).dot(x.col(b));
       if (std::abs(r) >= 0.3)
-        out.push_back({name(space, all[std::size_t(a)]), name(space, all[std::size_t(b)]), std::clamp(r, -1.0, 1.0)});
+        out.push_back(
+            {name(space, all[std::size_t(a)]), name(space, all[std::size_t(b)]), std::clamp(r, -1.0, 1.0)});
     }
   std::stable_sort(out.begin(), out.end(), [](const Alias& a, const Alias& b) {
     return std::abs(a.correlation) > std::abs(b.correlation) + 1e-12;
@@ -38,7 +39,8 @@ std::vector<Alias> find_aliases(const Space& space, const Terms& model, Points p
   return out;
 }
 
-double block_correlation(const Space& space, const Terms& terms, Points points, const Eigen::VectorXi& blocks) {
+double block_correlation(const Space& space, const Terms& terms, Points points,
+                         const Eigen::VectorXi& blocks) {
   if (blocks.size() == 0 || blocks.minCoeff() == blocks.maxCoeff()) return 0;
   Eigen::MatrixXd x = model_matrix(space, terms, points);
   x.rowwise() -= x.colwise().mean().eval();
@@ -65,17 +67,22 @@ void warn(const Space& space, Points points, Assessment& a) {
     return;
   }
   if (a.runs == p)
-    a.warnings.push_back("as many runs as terms: whatever comes out is fitted exactly, and nothing is left to see how wrong it is");
+    a.warnings.push_back(
+        "as many runs as terms: whatever comes out is fitted exactly, and nothing is left to see how wrong "
+        "it is");
   else if (a.runs < p + 4)
-    a.warnings.push_back(fmt::format("{} residual degrees of freedom are few for an error estimate", a.runs - p));
+    a.warnings.push_back(
+        fmt::format("{} residual degrees of freedom are few for an error estimate", a.runs - p));
   if (a.information.max_vif > 10)
-    a.warnings.push_back(fmt::format("the largest variance inflation is {:.3g}: that coefficient can hardly be told from others",
-                                     a.information.max_vif));
+    a.warnings.push_back(fmt::format(
+        "the largest variance inflation is {:.3g}: that coefficient can hardly be told from others",
+        a.information.max_vif));
   const double highest = a.information.leverage.maxCoeff();
   if (a.runs > p && highest > 0.999)
     a.warnings.push_back("a run has leverage 1: its value is believed whatever it is");
   if (a.block_correlation > 1e-6)
-    a.warnings.push_back(fmt::format("blocks are not orthogonal to the terms (correlation up to {:.2f})", a.block_correlation));
+    a.warnings.push_back(fmt::format("blocks are not orthogonal to the terms (correlation up to {:.2f})",
+                                     a.block_correlation));
   Index outside = 0;
   for (Index i = 0; i < points.rows(); ++i)
     for (Index j = 0; j < space.size(); ++j)

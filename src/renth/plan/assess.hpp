@@ -15,18 +15,19 @@ struct Alias {
 struct Assessment {
   Eigen::Index runs = 0;
   Terms terms;
-  bool terms_chosen = false;     ///< suggested_terms() was used
+  bool terms_chosen = false;  ///< suggested_terms() was used
   Information information;
-  double g_efficiency = 0;       ///< p/(n · largest variance over the region); NaN if not estimable
+  double g_efficiency = 0;         ///< p/(n · largest variance over the region); NaN if not estimable
   Eigen::VectorXd power1, power2;  ///< p: chance to see a change of 1σ, 2σ between −1 and +1 at α 0.05
-  PredictionVariance variance;   ///< empty `fraction` if not estimable
+  PredictionVariance variance;     ///< empty `fraction` if not estimable
   Evenness evenness;
   std::vector<Alias> aliases;    ///< |correlation| ≥ 0.3, largest first
   double block_correlation = 0;  ///< largest multiple correlation of a term with the blocks; 0 for one block
   std::vector<std::string> warnings;
 };
 
-/// \param terms   the model that will be fitted; empty: suggested_terms(). Aliases are sought among its terms and
+/// \param terms   the model that will be fitted; empty: suggested_terms(). Aliases are sought among its terms
+/// and
 ///                all products and squares besides.
 /// \param blocks  n block numbers, or empty.
 /// \throws Error  fewer than one run.

@@ -27,14 +27,49 @@ const Sets& sets_of(int k) {
       1, false, {{4, 5, 6}, {1, 6, 7}, {2, 5, 7}, {1, 2, 4}, {3, 4, 7}, {1, 3, 5}, {2, 3, 6}}};
   static const Sets eight = {7,
                              true,
-                             {{1, 2, 3, 4}, {5, 6, 7, 8}, {1, 2, 5, 6}, {3, 4, 7, 8}, {1, 2, 7, 8}, {3, 4, 5, 6},
-                              {1, 3, 5, 7}, {2, 4, 6, 8}, {1, 3, 6, 8}, {2, 4, 5, 7}, {1, 4, 5, 8}, {2, 3, 6, 7},
-                              {1, 4, 6, 7}, {2, 3, 5, 8}}};
-  static const Sets nine = {5, false, {{1, 4, 7}, {2, 5, 8}, {3, 6, 9}, {1, 2, 3}, {4, 5, 6},
-                                       {7, 8, 9}, {1, 5, 9}, {3, 4, 8}, {2, 6, 7}, {1, 6, 8},
-                                       {2, 4, 9}, {3, 5, 7}, {1, 4, 7}, {2, 5, 8}, {3, 6, 9}}};
-  static const Sets ten = {1, false, {{2, 6, 7, 10}, {1, 2, 5, 10}, {2, 3, 7, 8}, {2, 4, 6, 9}, {1, 8, 9, 10},
-                                      {3, 4, 5, 10}, {1, 4, 7, 8}, {3, 5, 7, 9}, {1, 3, 6, 9}, {4, 5, 6, 8}}};
+                             {{1, 2, 3, 4},
+                              {5, 6, 7, 8},
+                              {1, 2, 5, 6},
+                              {3, 4, 7, 8},
+                              {1, 2, 7, 8},
+                              {3, 4, 5, 6},
+                              {1, 3, 5, 7},
+                              {2, 4, 6, 8},
+                              {1, 3, 6, 8},
+                              {2, 4, 5, 7},
+                              {1, 4, 5, 8},
+                              {2, 3, 6, 7},
+                              {1, 4, 6, 7},
+                              {2, 3, 5, 8}}};
+  static const Sets nine = {5,
+                            false,
+                            {{1, 4, 7},
+                             {2, 5, 8},
+                             {3, 6, 9},
+                             {1, 2, 3},
+                             {4, 5, 6},
+                             {7, 8, 9},
+                             {1, 5, 9},
+                             {3, 4, 8},
+                             {2, 6, 7},
+                             {1, 6, 8},
+                             {2, 4, 9},
+                             {3, 5, 7},
+                             {1, 4, 7},
+                             {2, 5, 8},
+                             {3, 6, 9}}};
+  static const Sets ten = {1,
+                           false,
+                           {{2, 6, 7, 10},
+                            {1, 2, 5, 10},
+                            {2, 3, 7, 8},
+                            {2, 4, 6, 9},
+                            {1, 8, 9, 10},
+                            {3, 4, 5, 10},
+                            {1, 4, 7, 8},
+                            {3, 5, 7, 9},
+                            {1, 3, 6, 9},
+                            {4, 5, 6, 8}}};
   static const Sets* all[] = {&three, &four, &five, &six, &seven, &eight, &nine, &ten};
   return *all[k - 3];
 }
@@ -60,14 +95,15 @@ Plan box_behnken(const Space& space, const BoxBehnkenOptions& o, Seed seed) {
   const std::string where = "plan box-behnken";
   if (k < 3 || k > 10)
     throw Error(fmt::format("box-behnken needs 3 to 10 varying parameters, this study has {}", k), where,
-                k < 3 ? "use central-composite, or vary one more" : "use screening3 first, or optimal --model quadratic");
+                k < 3 ? "use central-composite, or vary one more"
+                      : "use screening3 first, or optimal --model quadratic");
   need_levels(space, 3, false, "box-behnken", "use optimal --model quadratic, which takes any parameters");
   if (o.centre_runs < -1) throw Error("the number of centre runs is negative", "--centre", "use 3 to 5");
   const Sets& s = sets_of(k);
   const std::vector<int> possible = possible_blocks(s);
   if (std::find(possible.begin(), possible.end(), o.blocks) == possible.end())
-    throw Error(fmt::format("{} parameters cannot be run in {} orthogonal blocks", k, o.blocks), where + " --blocks",
-                fmt::format("use {}", fmt::join(possible, ", ")));
+    throw Error(fmt::format("{} parameters cannot be run in {} orthogonal blocks", k, o.blocks),
+                where + " --blocks", fmt::format("use {}", fmt::join(possible, ", ")));
   const bool by_sign = s.classes % o.blocks != 0;
   const int parts = by_sign ? o.blocks / 2 : o.blocks;
   const int asked = o.centre_runs >= 0 ? o.centre_runs : k <= 4 ? 3 : 5;
@@ -99,7 +135,8 @@ Plan box_behnken(const Space& space, const BoxBehnkenOptions& o, Seed seed) {
   plan.options["blocks"] = std::to_string(o.blocks);
   plan.options["runs"] = std::to_string(plan.size());
   if (each * o.blocks != asked)
-    plan.notes.push_back(fmt::format("{} centre runs instead of {}, so that each block has {}", each * o.blocks, asked, each));
+    plan.notes.push_back(
+        fmt::format("{} centre runs instead of {}, so that each block has {}", each * o.blocks, asked, each));
   return plan;
 }
 

@@ -29,7 +29,8 @@ std::optional<std::vector<Word>> block_words(const Fraction& core, int m) {
   std::vector<Word> usable;
   for (Word w = 1; w < Word{1} << core.factors; ++w)
     if (shortest(w) >= 3) usable.push_back(w);
-  std::stable_sort(usable.begin(), usable.end(), [](Word a, Word b) { return std::popcount(a) > std::popcount(b); });
+  std::stable_sort(usable.begin(), usable.end(),
+                   [](Word a, Word b) { return std::popcount(a) > std::popcount(b); });
   std::vector<Word> chosen, span = {0};
   int tries = 0;
   const auto extend = [&](const auto& self, std::size_t from) -> bool {
@@ -92,11 +93,16 @@ double axial_distance(const CentralCompositeOptions& o, int k, int corners, int 
   const double f = corners, n = corners + 2 * k + centres;
   switch (o.axial) {
     case Axial::rotatable:
-    case Axial::inscribed: return std::pow(f, 0.25);
-    case Axial::face: return 1;
-    case Axial::spherical: return std::sqrt(double(k));
-    case Axial::orthogonal: return std::sqrt(0.5 * (std::sqrt(n * f) - f));  // (F + 2α²)² = nF
-    case Axial::given: return o.distance;
+    case Axial::inscribed:
+      return std::pow(f, 0.25);
+    case Axial::face:
+      return 1;
+    case Axial::spherical:
+      return std::sqrt(double(k));
+    case Axial::orthogonal:
+      return std::sqrt(0.5 * (std::sqrt(n * f) - f));  // (F + 2α²)² = nF
+    case Axial::given:
+      return o.distance;
   }
   return 1;
 }
@@ -104,13 +110,14 @@ double axial_distance(const CentralCompositeOptions& o, int k, int corners, int 
 std::string outside_note(const Space& space, double alpha) {
   std::string which;
   for (Eigen::Index j = 0; j < space.size(); ++j)
-    which += fmt::format("{}{} {:.6g} … {:.6g}", which.empty() ? "" : ", ", space[j].name, space.natural(j, -alpha),
-                         space.natural(j, alpha));
+    which += fmt::format("{}{} {:.6g} … {:.6g}", which.empty() ? "" : ", ", space[j].name,
+                         space.natural(j, -alpha), space.natural(j, alpha));
   for (const Parameter& p : space.parameters())
     if (p.low >= 0 && 0.5 * (p.low + p.high) - alpha * 0.5 * (p.high - p.low) < 0)
       which += fmt::format(" ({} becomes negative)", p.name);
   return fmt::format(
-      "the axial runs lie outside the spans, at coded ±{:.4g}: {}. If a value cannot be run, use --axial face (all "
+      "the axial runs lie outside the spans, at coded ±{:.4g}: {}. If a value cannot be run, use --axial "
+      "face (all "
       "within the spans, less even) or --axial inscribed (the whole plan shrunk into the spans)",
       alpha, which);
 }
@@ -118,8 +125,10 @@ std::string outside_note(const Space& space, double alpha) {
 }  // namespace
 
 void parse_axial(const std::string& text, CentralCompositeOptions& o) {
-  const std::pair<const char*, Axial> known[] = {{"rotatable", Axial::rotatable},   {"face", Axial::face},
-                                                 {"orthogonal", Axial::orthogonal}, {"spherical", Axial::spherical},
+  const std::pair<const char*, Axial> known[] = {{"rotatable", Axial::rotatable},
+                                                 {"face", Axial::face},
+                                                 {"orthogonal", Axial::orthogonal},
+                                                 {"spherical", Axial::spherical},
                                                  {"inscribed", Axial::inscribed}};
   o.axial_asked = true;
   for (const auto& [name, axial] : known)
@@ -138,9 +147,11 @@ void parse_axial(const std::string& text, CentralCompositeOptions& o) {
 Plan central_composite(const Space& space, const CentralCompositeOptions& o, Seed seed) {
   const int k = int(space.size());
   if (k < 2 || k > 10)
-    throw Error(fmt::format("central-composite needs 2 to 10 varying parameters, this study has {}", k), where,
-                k < 2 ? "use full-factorial --levels 5" : "use screening3 first, or optimal --model quadratic");
-  need_levels(space, 3, false, "central-composite", "use optimal --model quadratic, which takes any parameters");
+    throw Error(
+        fmt::format("central-composite needs 2 to 10 varying parameters, this study has {}", k), where,
+        k < 2 ? "use full-factorial --levels 5" : "use screening3 first, or optimal --model quadratic");
+  need_levels(space, 3, false, "central-composite",
+              "use optimal --model quadratic, which takes any parameters");
   if (o.centre_runs < -1) throw Error("the number of centre runs is negative", "--centre", "use 3 to 5");
   Layout l;
   l.core = k < 5 ? Fraction{k, {}, true} : smallest_fraction(k, 5);
@@ -156,22 +167,26 @@ Plan central_composite(const Space& space, const CentralCompositeOptions& o, See
   // Default: five for two or three parameters, where the middle needs them most, four for four, else three;
   // in blocks at least two in each that has some, so that each can see its own scatter.
   int centres = o.centre_runs >= 0 ? o.centre_runs : k <= 3 ? 5 : k == 4 ? 4 : 3;
-  if (o.centre_runs < 0 && blocks > 1) centres = std::max(centres, l.corner_blocks * (l.corner_blocks > 2 ? 1 : 2) + 2);
+  if (o.centre_runs < 0 && blocks > 1)
+    centres = std::max(centres, l.corner_blocks * (l.corner_blocks > 2 ? 1 : 2) + 2);
   double alpha = axial_distance(o, k, corners, centres);
   divide_centres(l, k, centres, blocks, alpha);
   std::vector<std::string> notes;
   if (blocks > 1) {
-    const double orthogonal = std::sqrt(corners * double(2 * k + l.axial_centres) / (2.0 * (corners + l.corner_centres)));
+    const double orthogonal =
+        std::sqrt(corners * double(2 * k + l.axial_centres) / (2.0 * (corners + l.corner_centres)));
     if (!o.axial_asked) {
       alpha = orthogonal;
-      notes.push_back(fmt::format("axial distance {:.5g}, which makes the blocks orthogonal to every term{}", alpha,
-                                  std::abs(alpha - std::pow(double(corners), 0.25)) < 1e-9
-                                      ? " and the plan rotatable"
-                                      : fmt::format(" (rotatable would be {:.5g})", std::pow(double(corners), 0.25))));
+      notes.push_back(
+          fmt::format("axial distance {:.5g}, which makes the blocks orthogonal to every term{}", alpha,
+                      std::abs(alpha - std::pow(double(corners), 0.25)) < 1e-9
+                          ? " and the plan rotatable"
+                          : fmt::format(" (rotatable would be {:.5g})", std::pow(double(corners), 0.25))));
     } else if (std::abs(alpha - orthogonal) > 1e-9) {
-      notes.push_back(fmt::format("with this axial distance the blocks are not exactly orthogonal to the squares; {:.5g} "
-                                  "would make them so",
-                                  orthogonal));
+      notes.push_back(
+          fmt::format("with this axial distance the blocks are not exactly orthogonal to the squares; {:.5g} "
+                      "would make them so",
+                      orthogonal));
     }
   }
   const bool shrunk = o.axial == Axial::inscribed && (o.axial_asked || blocks == 1);
@@ -207,15 +222,18 @@ Plan central_composite(const Space& space, const CentralCompositeOptions& o, See
   if (o.stage != Stage::corners) {
     const int block = o.stage == Stage::axial ? 0 : blocks - 1;
     for (int j = 0; j < k; ++j)
-      for (const double side : {-axial_at, axial_at}) add(side * Eigen::RowVectorXd::Unit(k, j), "axial", block);
+      for (const double side : {-axial_at, axial_at})
+        add(side * Eigen::RowVectorXd::Unit(k, j), "axial", block);
     if (l.axial_centres > 0) add_centre(runs, l.axial_centres, block);
   }
   Plan plan = from_coded(space, runs, "central-composite", o.random_order, seed);
   plan.blocks.array() += o.first_block;
   if (axial_at > 1 + 1e-12 && o.stage != Stage::corners) notes.push_back(outside_note(space, axial_at));
   if (o.stage == Stage::corners)
-    notes.push_back("these are the corners and their centre runs; if the fit shows curvature, plan central-composite --stage "
-                    "axial --of this batch adds the axes as a block of the same design");
+    notes.push_back(
+        "these are the corners and their centre runs; if the fit shows curvature, plan central-composite "
+        "--stage "
+        "axial --of this batch adds the axes as a block of the same design");
   plan.notes.insert(plan.notes.begin(), notes.begin(), notes.end());
   plan.options["axial"] = fmt::format("{:.17g}", alpha);
   plan.options["inscribed"] = shrunk ? "yes" : "no";

@@ -25,10 +25,10 @@ struct CentralCompositeOptions {
 };
 
 /// For k = 2 … 10 numeric parameters: 2^k corners, from five parameters on the smallest fraction of
-/// resolution V or better; 2k axial runs; centre runs (G. E. P. Box and K. B. Wilson, J. Roy. Stat. Soc. B 13,
-/// 1951; orthogonal blocks: G. E. P. Box and J. S. Hunter, Ann. Math. Stat. 28, 1957). Origins
-/// `corner`, `axial`, `centre`. A note says which values leave their span, and what to do.
-/// \throws Error  k out of range; choices or two-valued parameters; blocks that do not exist (the message
+/// resolution V or better; 2k axial runs; centre runs (G. E. P. Box and K. B. Wilson, J. Roy. Stat. Soc. B
+/// 13, 1951; orthogonal blocks: G. E. P. Box and J. S. Hunter, Ann. Math. Stat. 28, 1957). Origins `corner`,
+/// `axial`, `centre`. A note says which values leave their span, and what to do. \throws Error  k out of
+/// range; choices or two-valued parameters; blocks that do not exist (the message
 ///                lists those that do); limits that forbid a run; lists of values beyond the span.
 Plan central_composite(const Space& space, const CentralCompositeOptions& options, Seed seed);
 

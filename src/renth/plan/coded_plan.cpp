@@ -19,8 +19,8 @@ double natural_value(const Space& space, Index j, double coded, const std::strin
   if (std::abs(coded) <= 1) return p.snap(wanted);
   if (!p.is_discrete()) return wanted;
   if (p.step > 0) return p.low + std::round((wanted - p.low) / p.step) * p.step;
-  throw Error(fmt::format("an axial run needs {} = {:.6g}, which cannot be set", p.name, wanted), "plan " + method,
-              "use --axial face or --axial inscribed");
+  throw Error(fmt::format("an axial run needs {} = {:.6g}, which cannot be set", p.name, wanted),
+              "plan " + method, "use --axial face or --axial inscribed");
 }
 
 }  // namespace
@@ -40,11 +40,12 @@ void need_levels(const Space& space, int levels, bool choices_of_three, const st
   for (const Parameter& p : space.parameters()) {
     const int count = p.settable_count();
     if (p.is_choice() && (levels > 2 || count > 2) && !(choices_of_three && count == 3))
-      throw Error(fmt::format("{} needs numbers, and {} is a choice of {}", where, p.name, count), "plan " + where,
-                  remedy);
-    if (p.is_discrete() && count < levels)
-      throw Error(fmt::format("{} needs {} values of every parameter, and {} has {}", where, levels, p.name, count),
+      throw Error(fmt::format("{} needs numbers, and {} is a choice of {}", where, p.name, count),
                   "plan " + where, remedy);
+    if (p.is_discrete() && count < levels)
+      throw Error(
+          fmt::format("{} needs {} values of every parameter, and {} has {}", where, levels, p.name, count),
+          "plan " + where, remedy);
   }
 }
 
@@ -58,7 +59,8 @@ Plan from_coded(const Space& space, const CodedRuns& runs, const std::string& me
     bool off = false;
     for (Index i = 0; i < n; ++i) {
       points(i, j) = natural_value(space, j, runs.coded(i, j), method);
-      off = off || (!space[j].is_choice() && std::abs(space.coded(j, points(i, j)) - runs.coded(i, j)) > 1e-9);
+      off =
+          off || (!space[j].is_choice() && std::abs(space.coded(j, points(i, j)) - runs.coded(i, j)) > 1e-9);
     }
     if (off) rounded += (rounded.empty() ? "" : ", ") + space[j].name;
   }
@@ -72,8 +74,7 @@ Plan from_coded(const Space& space, const CodedRuns& runs, const std::string& me
   if (forbidden > 0)
     throw Error(fmt::format("the limits forbid {} of {} runs, such as {} at {}", forbidden, n,
                             runs.origins[std::size_t(first)], describe(space, points.row(first).transpose())),
-                "plan " + method,
-                "use optimal, which places runs inside the limits, or narrow the spans");
+                "plan " + method, "use optimal, which places runs inside the limits, or narrow the spans");
   std::vector<int> order;
   const int last = n > 0 ? blocks.maxCoeff() : 0;
   for (int b = 0; b <= last; ++b) {

@@ -47,8 +47,9 @@ class Distances {
       numbers_ += !space[j].is_choice();
       for (Index i = 0; i < n_; ++i)
         columns_.back()[std::size_t(i)] =
-            space[j].is_choice() ? float(points(i, j))
-                                 : float((points(i, j) - space[j].low) / (space[j].high - space[j].low) * strata);
+            space[j].is_choice()
+                ? float(points(i, j))
+                : float((points(i, j) - space[j].low) / (space[j].high - space[j].low) * strata);
     }
     for (Index j = 0; j < space.size(); ++j)
       nearer_.push_back(is_choice_[std::size_t(j)] && numbers_ > 0
@@ -84,7 +85,8 @@ class Distances {
     const float *da = &squared_[std::size_t(a * n_)], *db = &squared_[std::size_t(b * n_)];
     float *na = new_a_.data(), *nb = new_b_.data();
     const Repulsion& repulsion = *repulsion_;
-    const double rest = total_ - of_row_[std::size_t(a)] - of_row_[std::size_t(b)] + 2 * double(repulsion(da[b])),
+    const double rest = total_ - of_row_[std::size_t(a)] - of_row_[std::size_t(b)] +
+                        2 * double(repulsion(da[b])),
                  most = std::exp(limit) - rest;
     if (is_choice_[std::size_t(c)] && numbers_ > 0) {
       const float factor = nearer_[std::size_t(c)];
@@ -117,7 +119,8 @@ class Distances {
     na[a] = nb[b] = na[b] = nb[a] = far;
     double sum = 0;
     for (Index i = 0; i < n_ && sum <= most; i += 16)
-      for (Index k = i, end = std::min(i + 16, n_); k < end; ++k) sum += double(repulsion(na[k]) + repulsion(nb[k]));
+      for (Index k = i, end = std::min(i + 16, n_); k < end; ++k)
+        sum += double(repulsion(na[k]) + repulsion(nb[k]));
     after_ = std::max(rest + sum, 1e-30);
     return sum <= most ? std::log(after_) : INFINITY;
   }
@@ -195,7 +198,8 @@ class Distances {
 /// The sums of the centred L2 discrepancy.
 class Discrepancy {
  public:
-  Discrepancy(const Space& space, const Eigen::MatrixXd& points, double) : n_(points.rows()), d_(points.cols()) {
+  Discrepancy(const Space& space, const Eigen::MatrixXd& points, double)
+      : n_(points.rows()), d_(points.cols()) {
     z_ = space.to_unit(points).array() - 0.5;
     single_.resize(n_);
     pair_.resize(n_, n_);
@@ -327,8 +331,8 @@ double anneal(const Space& space, Eigen::MatrixXd& points, Index fixed, std::int
   for (std::int64_t step = 0; step < moves; ++step) {
     if (step % 256 == 255) temperature *= cooling;
     const std::uint64_t dice = stream();
-    const Index a = fixed + Index((dice & 0xffffffU) * free >> 24), b = fixed + Index((dice >> 24 & 0xffffffU) * free >> 24),
-                c = Index((dice >> 48) * d >> 16);
+    const Index a = fixed + Index((dice & 0xffffffU) * free >> 24),
+                b = fixed + Index((dice >> 24 & 0xffffffU) * free >> 24), c = Index((dice >> 48) * d >> 16);
     if (a == b || points(a, c) == points(b, c)) continue;
     const double limit = now - temperature * std::log(stream.uniform());
     const double after = objective.after(a, b, c, limit);
@@ -377,7 +381,8 @@ int exchange_to_even(const Space& space, Eigen::MatrixXd& points, Index fixed, E
   if (moves > 0 && (points.cols() > 1 || fixed > 0)) {
     const bool distance = evening == Evening::distance;
     Eigen::MatrixXd from_lattice = points;
-    const bool lattice = distance && fixed == 0 && space.limits().empty() && start_from_lattice(space, from_lattice);
+    const bool lattice =
+        distance && fixed == 0 && space.limits().empty() && start_from_lattice(space, from_lattice);
     // Small tables of numbers have many traps and cost little.
     const int starts = lattice && points.rows() <= 30 ? 12 : 4;
     std::vector<Eigen::MatrixXd> made(std::size_t(starts) + 1, points);
@@ -388,14 +393,16 @@ int exchange_to_even(const Space& space, Eigen::MatrixXd& points, Index fixed, E
       Eigen::MatrixXd& mine = made[std::size_t(k)];
       const double heat = lattice && k == 0 ? 0.1 : 0.7;
       const double exponent = std::array{40.0, 20.0, 80.0}[std::size_t(k % 3)];
-      value[std::size_t(k)] = distance ? anneal<Distances>(space, mine, fixed, moves, heat, exponent, stream)
-                                       : anneal<Discrepancy>(space, mine, fixed, moves, heat, exponent, stream);
+      value[std::size_t(k)] = distance
+                                  ? anneal<Distances>(space, mine, fixed, moves, heat, exponent, stream)
+                                  : anneal<Discrepancy>(space, mine, fixed, moves, heat, exponent, stream);
     });
     std::size_t best = 0;
     double least = -1;
     for (std::size_t k = 0; k < made.size(); ++k) {
       const double nearest = distance ? smallest_distance(space, made[k]) : 0;
-      if (nearest > least + 1e-12 || (nearest > least - 1e-12 && k % 3 == best % 3 && value[k] < value[best])) {
+      if (nearest > least + 1e-12 ||
+          (nearest > least - 1e-12 && k % 3 == best % 3 && value[k] < value[best])) {
         best = k;
         least = nearest;
       }

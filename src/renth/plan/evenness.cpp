@@ -23,7 +23,8 @@ double centred_discrepancy(Points unit) {
     }
   }
   const double count = double(n);
-  return std::sqrt(std::max(0.0, std::pow(13.0 / 12, double(d)) - 2 / count * single + pairs / (count * count)));
+  return std::sqrt(
+      std::max(0.0, std::pow(13.0 / 12, double(d)) - 2 / count * single + pairs / (count * count)));
 }
 
 Eigen::VectorXd nearest_distances(const Space& space, Points points, Points others) {

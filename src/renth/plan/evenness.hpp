@@ -4,7 +4,8 @@
 
 namespace renth {
 
-/// Distances are Euclidean in the unit cube, two different choices being 1 apart. NaN for fewer than two runs.
+/// Distances are Euclidean in the unit cube, two different choices being 1 apart. NaN for fewer than two
+/// runs.
 struct Evenness {
   double min_distance = 0;         ///< smallest distance between two runs
   double mean_distance = 0;        ///< mean over all pairs of runs

@@ -371,7 +371,8 @@ class Search {
     list_u_.noalias() = list_terms_ * u_;
     if (weighted) list_v_.noalias() = list_terms_ * v_;
     for (Index k = 0; k < list_d_.size(); ++k) {
-      const double value = objective(list_d_[k], list_u_[k], weighted ? list_e_[k] : 0, weighted ? list_v_[k] : 0);
+      const double value =
+          objective(list_d_[k], list_u_[k], weighted ? list_e_[k] : 0, weighted ? list_v_[k] : 0);
       if (value > best_value) {
         best_value = value;
         best = k;
@@ -437,7 +438,8 @@ class Search {
   Eigen::MatrixXd best_natural_, best_coded_, best_x_, best_inverse_, best_middle_;
   double best_value_ = 0, best_log_det_ = 0;
 
-  // The row under exchange: its terms f, u = M⁻¹f_i, v = Wf_i, y = M⁻¹f, z = Wf, and the forms of objective().
+  // The row under exchange: its terms f, u = M⁻¹f_i, v = Wf_i, y = M⁻¹f, z = Wf, and the forms of
+  // objective().
   Eigen::VectorXd f_, u_, v_, y_, z_, point_, code_;
   double own_ = 0, rest_ = 0, s_ = 0, d_ = 0, uf_ = 0, e_ = 0, vf_ = 0, now_ = 0;
   std::vector<double> buffer_;

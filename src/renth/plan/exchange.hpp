@@ -29,9 +29,10 @@ struct ExchangeResult {
 /// better; at last spans are refined in ever smaller steps.
 ///
 /// Coordinate exchange: R. K. Meyer and C. J. Nachtsheim, Technometrics 37, 1995. Putting f in the place of
-/// f_i multiplies det M by (1 − d_ii)(1 + fᵀM⁻¹f) + (fᵀM⁻¹f_i)² (V. V. Fedorov, Theory of Optimal Experiments,
-/// 1972, (3.2.1)), of which one coordinate changes only the terms that it is in. Perturbing: iterated local
-/// search (H. R. Lourenço, O. C. Martin, T. Stützle, 2003). Cost grows linearly with the candidates.
+/// f_i multiplies det M by (1 − d_ii)(1 + fᵀM⁻¹f) + (fᵀM⁻¹f_i)² (V. V. Fedorov, Theory of Optimal
+/// Experiments, 1972, (3.2.1)), of which one coordinate changes only the terms that it is in. Perturbing:
+/// iterated local search (H. R. Lourenço, O. C. Martin, T. Stützle, 2003). Cost grows linearly with the
+/// candidates.
 ExchangeResult exchange(const ExchangeProblem& problem, int rounds, Stream& stream,
                         const Eigen::MatrixXd& start = {});
 

@@ -59,10 +59,10 @@ std::vector<double> emptiest(const Space& space, Index j, const Eigen::VectorXd&
 Plan extend_latin_hypercube(const Space& space, const Plan& old, int runs, Seed seed) {
   const Index n = old.size(), total = n + runs;
   Stream stream(seed, "latin hypercube extension", std::uint64_t(n));
-  const Eigen::MatrixXd sample =
-      space.limits().empty() ? Eigen::MatrixXd()
-                             : sample_region(space, std::max<Index>(4000, 20 * total), Values::settable, seed,
-                                             "latin hypercube marginals");
+  const Eigen::MatrixXd sample = space.limits().empty()
+                                     ? Eigen::MatrixXd()
+                                     : sample_region(space, std::max<Index>(4000, 20 * total),
+                                                     Values::settable, seed, "latin hypercube marginals");
   Eigen::MatrixXd points(total, space.size());
   points.topRows(n) = old.points;
   for (Index j = 0; j < space.size(); ++j) {
@@ -70,26 +70,33 @@ Plan extend_latin_hypercube(const Space& space, const Plan& old, int runs, Seed 
     for (int i = 0; i < runs; ++i) points(n + i, j) = values[std::size_t(i)];
   }
   const auto found = old.options.find("criterion");
-  const auto criterion = found == old.options.end() ? LatinHypercubeOptions::Criterion::maximin
-                                                    : parse_evenness(found->second);
+  const auto criterion =
+      found == old.options.end() ? LatinHypercubeOptions::Criterion::maximin : parse_evenness(found->second);
   using C = LatinHypercubeOptions::Criterion;
   const auto moves = std::int64_t(std::clamp(1e8 / double(total), 1e5, 5e5));
-  const int forbidden = exchange_to_even(space, points, n, criterion == C::discrepancy ? Evening::discrepancy : Evening::distance,
-                                         criterion == C::none || total > 5000 ? 0 : moves, seed, "latin hypercube extension");
+  const int forbidden = exchange_to_even(
+      space, points, n, criterion == C::discrepancy ? Evening::discrepancy : Evening::distance,
+      criterion == C::none || total > 5000 ? 0 : moves, seed, "latin hypercube extension");
   Plan plan = make_plan(points.bottomRows(runs), "added", "latin-hypercube", seed);
   if (forbidden > 0) {
-    const Eigen::MatrixXd instead = sample_region(space, runs, Values::settable, seed, "extension replacements");
+    const Eigen::MatrixXd instead =
+        sample_region(space, runs, Values::settable, seed, "extension replacements");
     int replaced = 0;
     for (Index i = 0; i < runs; ++i)
       if (!space.allows(plan.points.row(i).transpose())) plan.points.row(i) = instead.row(replaced++);
-    plan.notes.push_back(fmt::format("{} rows are random points of the region, because exchanging could not make them obey "
-                                     "the limits", replaced));
+    plan.notes.push_back(
+        fmt::format("{} rows are random points of the region, because exchanging could not make them obey "
+                    "the limits",
+                    replaced));
   }
   if (total % n == 0 && space.limits().empty())
-    plan.notes.push_back(fmt::format("{} runs in all, a multiple of {}: together an exact Latin hypercube again", total, n));
+    plan.notes.push_back(
+        fmt::format("{} runs in all, a multiple of {}: together an exact Latin hypercube again", total, n));
   else
-    plan.notes.push_back(fmt::format("the new runs are in the emptiest strata of every parameter; the whole would be an exact "
-                                     "Latin hypercube with {} more instead of {}", n, runs));
+    plan.notes.push_back(
+        fmt::format("the new runs are in the emptiest strata of every parameter; the whole would be an exact "
+                    "Latin hypercube with {} more instead of {}",
+                    n, runs));
   return plan;
 }
 
@@ -111,9 +118,11 @@ Plan extend(const Space& space, const Plan& old, int runs, Seed seed) {
     plan = spread(space, {runs, old.points}, seed + old.next);
     plan.next = old.next + std::uint64_t(runs);
   } else {
-    throw Error(fmt::format("a {} plan is complete as it is and has no meaning when longer", old.method), "plan extend",
-                old.method == "hammersley" ? "use halton, which can be continued, or spread"
-                                           : "use optimal --include this batch for more terms, or spread to fill the gaps");
+    throw Error(fmt::format("a {} plan is complete as it is and has no meaning when longer", old.method),
+                "plan extend",
+                old.method == "hammersley"
+                    ? "use halton, which can be continued, or spread"
+                    : "use optimal --include this batch for more terms, or spread to fill the gaps");
   }
   std::fill(plan.origins.begin(), plan.origins.end(), "added");
   return plan;

@@ -7,7 +7,8 @@ namespace renth {
 /// `runs` more points for a plan, origin `added`; the plan's own stay as they are. Sequences (sobol, halton,
 /// random) go on where they ended. A Latin hypercube gets its new rows in the emptiest strata of every
 /// column, then exchanged to be even together with the old ones: an exact Latin hypercube when the total
-/// is a multiple of the old size. spread fills round what is there. Optimal plans are extended by optimal() itself.
+/// is a multiple of the old size. spread fills round what is there. Optimal plans are extended by optimal()
+/// itself.
 ///
 /// \param old   the plan so far, all its points (also those added before), with its recipe.
 /// \param runs  how many more; 0: as many as there are.

@@ -37,7 +37,8 @@ Plan fractional_factorial(const Space& space, const FractionalFactorialOptions& 
     fraction = parse_generators(names, o.generators);
   } else if (o.runs > 0) {
     if (!std::has_single_bit(unsigned(o.runs)) || o.runs < 4)
-      throw Error(fmt::format("a two-level fraction cannot have {} runs", o.runs), "plan " + where + " --runs",
+      throw Error(fmt::format("a two-level fraction cannot have {} runs", o.runs),
+                  "plan " + where + " --runs",
                   fmt::format("use {} or {}", std::max(4U, std::bit_floor(unsigned(o.runs))),
                               std::max(8U, 2 * std::bit_floor(unsigned(o.runs)))));
     fraction = minimum_aberration(k, int(std::countr_zero(unsigned(o.runs))));
@@ -68,13 +69,15 @@ Plan fractional_factorial(const Space& space, const FractionalFactorialOptions& 
     plan.notes.push_back("a fraction of that resolution is the full factorial: nothing is aliased");
     return plan;
   }
-  plan.notes.push_back(fmt::format("resolution {}, {} of {} corners: {}{}", roman(resolution), fraction.runs(),
-                                   1L << k, generators,
-                                   fraction.proved ? "" : " (the best found; its minimum aberration is not proved)"));
-  const std::vector<std::string> lines = aliases(fraction, names, resolution <= 3 ? 2 : std::max(2, resolution - 2));
+  plan.notes.push_back(fmt::format(
+      "resolution {}, {} of {} corners: {}{}", roman(resolution), fraction.runs(), 1L << k, generators,
+      fraction.proved ? "" : " (the best found; its minimum aberration is not proved)"));
+  const std::vector<std::string> lines =
+      aliases(fraction, names, resolution <= 3 ? 2 : std::max(2, resolution - 2));
   std::string text;
   for (std::size_t i = 0; i < lines.size() && i < 20; ++i) text += (i ? "; " : "") + lines[i];
-  if (lines.size() > 20) text += fmt::format("; and {} more: renth assess --model interactions", lines.size() - 20);
+  if (lines.size() > 20)
+    text += fmt::format("; and {} more: renth assess --model interactions", lines.size() - 20);
   plan.notes.push_back(lines.empty() ? "no main effect or two-parameter product is aliased with another"
                                      : "aliases: " + text);
   return plan;

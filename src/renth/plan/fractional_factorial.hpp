@@ -8,10 +8,10 @@ namespace renth {
 struct FractionalFactorialOptions {
   /// 3: main effects clear of one another; 4: also of two-parameter products; 5: those clear too. 0: 4.
   int resolution = 0;
-  std::string generators;   ///< instead: "e=a*b*c, f=b*c*d"
-  int runs = 0;             ///< instead: this power of two, with minimum aberration
-  int centre_runs = 0;      ///< at the middle, to see curvature; only where every parameter has a middle
-  int replicates = 1;       ///< of the corners
+  std::string generators;  ///< instead: "e=a*b*c, f=b*c*d"
+  int runs = 0;            ///< instead: this power of two, with minimum aberration
+  int centre_runs = 0;     ///< at the middle, to see curvature; only where every parameter has a middle
+  int replicates = 1;      ///< of the corners
   bool random_order = true;
 };
 

@@ -25,10 +25,12 @@ int multiply_modulo(int a, int b, int p, int m, const std::vector<int>& reductio
   const std::vector<int> x = digits(a, p, m), y = digits(b, p, m);
   std::vector<int> product(std::size_t(2 * m), 0);
   for (int i = 0; i < m; ++i)
-    for (int j = 0; j < m; ++j) product[std::size_t(i + j)] = (product[std::size_t(i + j)] + x[std::size_t(i)] * y[std::size_t(j)]) % p;
+    for (int j = 0; j < m; ++j)
+      product[std::size_t(i + j)] = (product[std::size_t(i + j)] + x[std::size_t(i)] * y[std::size_t(j)]) % p;
   for (int i = 2 * m - 2; i >= m; --i)
     for (int j = 0; j < m; ++j)
-      product[std::size_t(i - m + j)] = (product[std::size_t(i - m + j)] + product[std::size_t(i)] * reduction[std::size_t(j)]) % p;
+      product[std::size_t(i - m + j)] =
+          (product[std::size_t(i - m + j)] + product[std::size_t(i)] * reduction[std::size_t(j)]) % p;
   int value = 0;
   for (int i = m - 1; i >= 0; --i) value = value * p + product[std::size_t(i)];
   return value;
@@ -72,7 +74,8 @@ Galois::Galois(int q) : q_(q) {
 
 int Galois::add(int a, int b) const {
   int out = 0;
-  for (int i = 0, scale = 1; i < m_; ++i, scale *= p_, a /= p_, b /= p_) out += (a % p_ + b % p_) % p_ * scale;
+  for (int i = 0, scale = 1; i < m_; ++i, scale *= p_, a /= p_, b /= p_)
+    out += (a % p_ + b % p_) % p_ * scale;
   return out;
 }
 int Galois::subtract(int a, int b) const {

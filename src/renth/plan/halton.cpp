@@ -44,9 +44,10 @@ Eigen::MatrixXd scrambled_halton_points(Eigen::Index count, Eigen::Index dimensi
 }
 
 Plan halton(const Space& space, const HaltonOptions& options, Seed seed) {
-  return from_sequence(space, options.runs, options.first, "halton", seed, [&](Eigen::Index n, std::uint64_t at) {
-    return scrambled_halton_points(n, space.size(), seed, "halton plan", at);
-  });
+  return from_sequence(space, options.runs, options.first, "halton", seed,
+                       [&](Eigen::Index n, std::uint64_t at) {
+                         return scrambled_halton_points(n, space.size(), seed, "halton plan", at);
+                       });
 }
 
 Plan hammersley(const Space& space, int runs, Seed seed) {
@@ -56,7 +57,9 @@ Plan hammersley(const Space& space, int runs, Seed seed) {
   for (double length = runs; length < 4e6; length = std::max(length + 1, length * 1.02)) {
     const auto n = Eigen::Index(length);
     Eigen::MatrixXd unit(n, space.size());
-    if (space.size() > 1) unit.rightCols(space.size() - 1) = scrambled_halton_points(n, space.size() - 1, seed, "hammersley plan");
+    if (space.size() > 1)
+      unit.rightCols(space.size() - 1) =
+          scrambled_halton_points(n, space.size() - 1, seed, "hammersley plan");
     for (Eigen::Index i = 0; i < n; ++i) unit(i, 0) = (double(i) + 0.5) / double(n);
     points.resize(n, space.size());
     Eigen::Index kept = 0;
@@ -68,7 +71,8 @@ Plan hammersley(const Space& space, int runs, Seed seed) {
     if (kept >= runs) {
       // Leave out evenly along the first column what is too many.
       Eigen::MatrixXd chosen(runs, space.size());
-      for (int i = 0; i < runs; ++i) chosen.row(i) = points.row(Eigen::Index((i + 0.5) * double(kept) / runs));
+      for (int i = 0; i < runs; ++i)
+        chosen.row(i) = points.row(Eigen::Index((i + 0.5) * double(kept) / runs));
       Plan plan = make_plan(std::move(chosen), "fill", "hammersley", seed);
       plan.options = {{"runs", std::to_string(runs)}};
       plan.next = std::uint64_t(runs);

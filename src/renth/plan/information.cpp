@@ -33,7 +33,8 @@ Information information(const Space& space, const Terms& terms, Points points,
   out.d_efficiency = std::exp(out.log_det / double(p));
   out.a_efficiency = double(p) / inverse.trace();
   out.i_value = out.inverse.cwiseProduct(moments).sum();
-  const Eigen::VectorXd eigen = Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd>(m, Eigen::EigenvaluesOnly).eigenvalues();
+  const Eigen::VectorXd eigen =
+      Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd>(m, Eigen::EigenvaluesOnly).eigenvalues();
   out.condition = eigen[p - 1] / eigen[0];
   out.leverage = (x * out.inverse).cwiseProduct(x).rowwise().sum();
   out.max_vif = undefined;

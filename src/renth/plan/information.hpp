@@ -10,18 +10,18 @@ namespace renth {
 
 /// Figures of n points and p terms in coded units and contrasts; M = XᵀX/n. NaN where undefined.
 struct Information {
-  bool estimable = false;        ///< all terms can be told apart; else only `confounded` is meant to be read
-  std::string confounded;        ///< which cannot, in words
-  double log_det = 0;            ///< ln det M
-  double d_efficiency = 0;       ///< det(M)^(1/p); 0 if not estimable
-  double a_efficiency = 0;       ///< p/trace(M⁻¹)
-  double i_value = 0;            ///< mean over the region of xᵀ(XᵀX)⁻¹x
-  double max_vif = 0;            ///< largest of vif
-  double condition = 0;          ///< 2-norm condition number of M
-  Eigen::VectorXd std_error;     ///< p: of each coefficient, per σ of one run
-  Eigen::VectorXd vif;           ///< p: variance inflation; NaN for the constant
-  Eigen::VectorXd leverage;      ///< n: diagonal of X(XᵀX)⁻¹Xᵀ
-  Eigen::MatrixXd inverse;       ///< (XᵀX)⁻¹, p × p
+  bool estimable = false;     ///< all terms can be told apart; else only `confounded` is meant to be read
+  std::string confounded;     ///< which cannot, in words
+  double log_det = 0;         ///< ln det M
+  double d_efficiency = 0;    ///< det(M)^(1/p); 0 if not estimable
+  double a_efficiency = 0;    ///< p/trace(M⁻¹)
+  double i_value = 0;         ///< mean over the region of xᵀ(XᵀX)⁻¹x
+  double max_vif = 0;         ///< largest of vif
+  double condition = 0;       ///< 2-norm condition number of M
+  Eigen::VectorXd std_error;  ///< p: of each coefficient, per σ of one run
+  Eigen::VectorXd vif;        ///< p: variance inflation; NaN for the constant
+  Eigen::VectorXd leverage;   ///< n: diagonal of X(XᵀX)⁻¹Xᵀ
+  Eigen::MatrixXd inverse;    ///< (XᵀX)⁻¹, p × p
 };
 
 /// \param moments  region_moments(space, terms), for the mean over the region.

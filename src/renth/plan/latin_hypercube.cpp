@@ -31,7 +31,10 @@ Eigen::VectorXd column_values(const Space& space, Eigen::Index j, int n, const E
 /// costs about 2n look-ups.
 std::int64_t moves_for(Eigen::Index n, Eigen::Index d, bool plain, double effort) {
   if (n > 5000) return 0;  // the table of distances would not fit
-  const double wanted = (!plain ? 60.0 : n <= 30 ? 1200.0 : 400.0) * double(n) * double(n * d),
+  const double wanted = (!plain    ? 60.0
+                         : n <= 30 ? 1200.0
+                                   : 400.0) *
+                        double(n) * double(n * d),
                most = (plain ? 2.5e8 : 5e7) / double(n);
   return std::int64_t(effort * std::clamp(wanted, 5e4, std::max(5e4, most)));
 }
@@ -71,7 +74,8 @@ Plan latin_hypercube(const Space& space, const LatinHypercubeOptions& options, S
   const bool numbers = !limited && std::none_of(space.parameters().begin(), space.parameters().end(),
                                                 [](const Parameter& p) { return p.is_choice(); });
   const int forbidden = exchange_to_even(
-      space, points, 0, options.criterion == Criterion::discrepancy ? Evening::discrepancy : Evening::distance,
+      space, points, 0,
+      options.criterion == Criterion::discrepancy ? Evening::discrepancy : Evening::distance,
       plain ? 0 : moves_for(n, space.size(), numbers, options.effort), seed, "latin hypercube exchange");
 
   std::vector<std::string> notes;

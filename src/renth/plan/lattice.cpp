@@ -61,7 +61,8 @@ Eigen::MatrixXi lattice_ranks(Index count, Index k) {
       }
     }
   }
-  std::stable_sort(all.begin(), all.end(), [](const Lattice& a, const Lattice& b) { return a.squared > b.squared; });
+  std::stable_sort(all.begin(), all.end(),
+                   [](const Lattice& a, const Lattice& b) { return a.squared > b.squared; });
   if (all.size() > 12) all.resize(12);
   Eigen::MatrixXi best;
   int least = -1;

@@ -31,7 +31,8 @@ Plan make_central_composite(const Space& space, const PlanRequest& r, Seed seed)
   else if (r.stage == "axial")
     o.stage = CentralCompositeOptions::Stage::axial;
   else if (!r.stage.empty())
-    throw Error("no stage is called \"" + r.stage + "\"", "--stage", "use corners, and later axial --of BATCH");
+    throw Error("no stage is called \"" + r.stage + "\"", "--stage",
+                "use corners, and later axial --of BATCH");
   return central_composite(space, o, seed);
 }
 
@@ -55,42 +56,86 @@ const std::vector<PlanMethod>& plan_methods() {
   using R = const PlanRequest&;
   using S = const Space&;
   static const std::vector<PlanMethod> methods = {
-      {"full-factorial", "every combination of levels", {"levels", "replicates", "order"},
-       [](S s, R r, Seed seed) { return full_factorial(s, {r.levels, r.replicates, r.random_order}, seed); }},
-      {"fractional-factorial", "a share of the corners, with what is aliased said",
+      {"full-factorial",
+       "every combination of levels",
+       {"levels", "replicates", "order"},
+       [](S s, R r, Seed seed) {
+         return full_factorial(s, {r.levels, r.replicates, r.random_order}, seed);
+       }},
+      {"fractional-factorial",
+       "a share of the corners, with what is aliased said",
        {"runs", "resolution", "generators", "centre", "replicates", "order"},
        [](S s, R r, Seed seed) {
-         return fractional_factorial(s, {r.resolution.empty() ? 0 : parse_resolution(r.resolution), r.generators, r.runs,
-                                         std::max(0, r.centre), r.replicates, r.random_order}, seed);
+         return fractional_factorial(s,
+                                     {r.resolution.empty() ? 0 : parse_resolution(r.resolution), r.generators,
+                                      r.runs, std::max(0, r.centre), r.replicates, r.random_order},
+                                     seed);
        }},
-      {"plackett-burman", "main effects of many parameters in few corners", {"runs", "centre", "order"},
-       [](S s, R r, Seed seed) { return plackett_burman(s, {r.runs, std::max(0, r.centre), r.random_order}, seed); }},
-      {"screening3", "many parameters at three levels in about twice as many runs", {"centre", "order"},
-       [](S s, R r, Seed seed) { return screening3(s, {r.centre < 0 ? 1 : r.centre, r.random_order}, seed); }},
-      {"orthogonal-array", "two- and three-level parameters together, balanced in pairs", {"runs", "levels", "order"},
-       [](S s, R r, Seed seed) { return orthogonal_array(s, {r.runs, r.levels, r.random_order}, seed); }},
-      {"central-composite", "corners, axes and centre, for a quadratic; can be run in two stages",
-       {"axial", "centre", "blocks", "stage", "order"}, make_central_composite},
-      {"box-behnken", "middles of edges and centre, for a quadratic without corners", {"centre", "blocks", "order"},
-       [](S s, R r, Seed seed) { return box_behnken(s, {r.centre, r.blocks, r.random_order}, seed); }},
-      {"optimal", "the runs that estimate given terms best, with any parameters and limits",
-       {"runs", "criterion", "model", "restarts", "include", "candidates", "order"}, make_optimal},
-      {"latin-hypercube", "space filling, every range evenly used; for deterministic solvers", {"runs", "criterion"},
+      {"plackett-burman",
+       "main effects of many parameters in few corners",
+       {"runs", "centre", "order"},
        [](S s, R r, Seed seed) {
-         return latin_hypercube(s, {r.runs, parse_evenness(r.criterion.empty() ? "maximin" : r.criterion)}, seed);
+         return plackett_burman(s, {r.runs, std::max(0, r.centre), r.random_order}, seed);
+       }},
+      {"screening3",
+       "many parameters at three levels in about twice as many runs",
+       {"centre", "order"},
+       [](S s, R r, Seed seed) {
+         return screening3(s, {r.centre < 0 ? 1 : r.centre, r.random_order}, seed);
+       }},
+      {"orthogonal-array",
+       "two- and three-level parameters together, balanced in pairs",
+       {"runs", "levels", "order"},
+       [](S s, R r, Seed seed) {
+         return orthogonal_array(s, {r.runs, r.levels, r.random_order}, seed);
+       }},
+      {"central-composite",
+       "corners, axes and centre, for a quadratic; can be run in two stages",
+       {"axial", "centre", "blocks", "stage", "order"},
+       make_central_composite},
+      {"box-behnken",
+       "middles of edges and centre, for a quadratic without corners",
+       {"centre", "blocks", "order"},
+       [](S s, R r, Seed seed) {
+         return box_behnken(s, {r.centre, r.blocks, r.random_order}, seed);
+       }},
+      {"optimal",
+       "the runs that estimate given terms best, with any parameters and limits",
+       {"runs", "criterion", "model", "restarts", "include", "candidates", "order"},
+       make_optimal},
+      {"latin-hypercube",
+       "space filling, every range evenly used; for deterministic solvers",
+       {"runs", "criterion"},
+       [](S s, R r, Seed seed) {
+         return latin_hypercube(s, {r.runs, parse_evenness(r.criterion.empty() ? "maximin" : r.criterion)},
+                                seed);
        }},
       {"sobol", "a low-discrepancy sequence that can be continued; best in powers of two", sized,
-       [](S s, R r, Seed seed) { return sobol(s, {r.runs, 0}, seed); }},
+       [](S s, R r, Seed seed) {
+         return sobol(s, {r.runs, 0}, seed);
+       }},
       {"halton", "the same for any number of runs", sized,
-       [](S s, R r, Seed seed) { return halton(s, {r.runs, 0}, seed); }},
+       [](S s, R r, Seed seed) {
+         return halton(s, {r.runs, 0}, seed);
+       }},
       {"hammersley", "a low-discrepancy set of fixed size", sized,
        [](S s, R r, Seed seed) { return hammersley(s, r.runs, seed); }},
-      {"random", "independent points", sized, [](S s, R r, Seed seed) { return random_plan(s, r.runs, seed); }},
-      {"corners", "both ends of everything", sized, [](S s, R r, Seed seed) { return corners(s, r.runs, seed); }},
-      {"spread", "even filling inside limits and round runs that exist", {"runs", "include"},
-       [](S s, R r, Seed seed) { return spread(s, {r.runs, r.existing}, seed); }},
-      {"scatter", "draws of what a setting becomes in production", {"runs", "at"},
-       [](S s, R r, Seed seed) { return scatter_plan(s, r.at.size() > 0 ? r.at : s.nominal(), r.runs, seed); }},
+      {"random", "independent points", sized,
+       [](S s, R r, Seed seed) { return random_plan(s, r.runs, seed); }},
+      {"corners", "both ends of everything", sized,
+       [](S s, R r, Seed seed) { return corners(s, r.runs, seed); }},
+      {"spread",
+       "even filling inside limits and round runs that exist",
+       {"runs", "include"},
+       [](S s, R r, Seed seed) {
+         return spread(s, {r.runs, r.existing}, seed);
+       }},
+      {"scatter",
+       "draws of what a setting becomes in production",
+       {"runs", "at"},
+       [](S s, R r, Seed seed) {
+         return scatter_plan(s, r.at.size() > 0 ? r.at : s.nominal(), r.runs, seed);
+       }},
   };
   return methods;
 }
@@ -105,7 +150,8 @@ const PlanMethod& plan_method(std::string_view name) {
               "use one of " + known + ", extend, or none to have one chosen");
 }
 
-PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, const PlanRequest& request, Seed seed) {
+PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, const PlanRequest& request,
+                       Seed seed) {
   double combinations = 1;
   bool all_discrete = true, numbers = true;
   for (const Parameter& p : space.parameters()) {
@@ -126,34 +172,43 @@ PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, co
     if (numbers && !limited && !asked && k >= 2 && k <= 5) {
       filled.axial = "face";
       return {"central-composite",
-              fmt::format("runs scatter, so that runs at the ends of the spans tell most, and a quadratic in {} parameters is "
-                          "within reach; its centre runs are replicates that measure the scatter, and with the axes on the faces "
+              fmt::format("runs scatter, so that runs at the ends of the spans tell most, and a quadratic in "
+                          "{} parameters is "
+                          "within reach; its centre runs are replicates that measure the scatter, and with "
+                          "the axes on the faces "
                           "nothing leaves its span",
                           k),
               filled};
     }
     if (numbers && !limited && !asked && k >= 6 && k <= 50)
       return {"screening3",
-              fmt::format("runs scatter and {} parameters are many: first find out in {} runs which matter", k, 2 * (k + k % 2) + 1),
+              fmt::format("runs scatter and {} parameters are many: first find out in {} runs which matter",
+                          k, 2 * (k + k % 2) + 1),
               request};
     filled.criterion = "I";
     filled.model = k <= 8 ? "quadratic" : "linear";
     return {"optimal",
-            fmt::format("runs scatter, and {} rule out the textbook plans: these runs predict a {} surface best on average",
-                        limited ? "limits" : asked ? "a given number of runs" : "choices or two-valued parameters",
+            fmt::format("runs scatter, and {} rule out the textbook plans: these runs predict a {} surface "
+                        "best on average",
+                        limited ? "limits"
+                        : asked ? "a given number of runs"
+                                : "choices or two-valued parameters",
                         filled.model),
             filled};
   }
   if (existing > 0)
-    return {"spread", fmt::format("{} runs exist: new ones are worth most where there are none", existing), request};
+    return {"spread", fmt::format("{} runs exist: new ones are worth most where there are none", existing),
+            request};
   if (limited) {
     const double share = feasible_share(space, seed);
     if (share < 0.4)
-      return {"spread",
-              fmt::format("the limits leave {:.1f} % of the box, too little for even strata in each parameter: runs are "
-                          "spread evenly inside it",
-                          100 * share),
-              request};
+      return {
+          "spread",
+          fmt::format(
+              "the limits leave {:.1f} % of the box, too little for even strata in each parameter: runs are "
+              "spread evenly inside it",
+              100 * share),
+          request};
   }
   return {"latin-hypercube",
           "a deterministic solver is best sampled evenly in all parameters at once; a Latin hypercube does "

@@ -8,19 +8,19 @@ namespace renth {
 
 /// What may be asked of a plan by name; each method takes what concerns it and refuses what does not.
 struct PlanRequest {
-  int runs = 0;            ///< 0: a suggestion of the method's
-  int runs_to = 0;         ///< > runs: a range, for sweeping optimal plans
-  std::string criterion;   ///< of a Latin hypercube or an optimal plan
-  std::string model;       ///< TERMS of an optimal plan; empty: quadratic
-  int levels = 0;          ///< of a full factorial or an orthogonal array; 0: the method's default
-  int replicates = 1;      ///< of a factorial
+  int runs = 0;           ///< 0: a suggestion of the method's
+  int runs_to = 0;        ///< > runs: a range, for sweeping optimal plans
+  std::string criterion;  ///< of a Latin hypercube or an optimal plan
+  std::string model;      ///< TERMS of an optimal plan; empty: quadratic
+  int levels = 0;         ///< of a full factorial or an orthogonal array; 0: the method's default
+  int replicates = 1;     ///< of a factorial
   std::string resolution, generators;  ///< of a fractional factorial
-  std::string axial;       ///< of a central composite plan; empty: rotatable, or what makes blocks orthogonal
-  int centre = -1;         ///< centre runs; −1: the method's default
+  std::string axial;  ///< of a central composite plan; empty: rotatable, or what makes blocks orthogonal
+  int centre = -1;    ///< centre runs; −1: the method's default
   int blocks = 1;
-  std::string stage;       ///< of a central composite plan: corners, axial or nothing
-  int first_block = 0;     ///< of the second stage
-  int restarts = 10;       ///< of an optimal plan
+  std::string stage;    ///< of a central composite plan: corners, axial or nothing
+  int first_block = 0;  ///< of the second stage
+  int restarts = 10;    ///< of an optimal plan
   bool random_order = true;
   Eigen::MatrixXd existing;    ///< runs that exist: counted by optimal, kept away from by spread
   Eigen::MatrixXd candidates;  ///< the only settings that an optimal plan may use
@@ -29,7 +29,8 @@ struct PlanRequest {
 
 struct PlanMethod {
   std::string name, summary;
-  std::vector<std::string> options;  ///< names of the options of `plan` that it takes, besides batch, use, seed
+  std::vector<std::string>
+      options;  ///< names of the options of `plan` that it takes, besides batch, use, seed
   std::function<Plan(const Space&, const PlanRequest&, Seed)> make;
 };
 
@@ -46,6 +47,7 @@ struct PlanChoice {
 
 /// \param noisy     runs scatter, as measurements do.
 /// \param existing  runs that there are already for fitting.
-PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, const PlanRequest& request, Seed seed);
+PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, const PlanRequest& request,
+                       Seed seed);
 
 }  // namespace renth

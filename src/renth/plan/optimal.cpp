@@ -51,7 +51,8 @@ Eigen::MatrixXd edge_points(const Space& space, Seed seed) {
 void check_estimable(const Space& space, const OptimalOptions& o, const Eigen::MatrixXd& pool, Seed seed) {
   Eigen::MatrixXd probe = o.candidates.rows() > 0 ? o.candidates
                           : pool.rows() > 0       ? pool
-                          : sample_region(space, 40 + 4 * Index(o.terms.size()), Values::settable, seed, "probe");
+                                                  : sample_region(space, 40 + 4 * Index(o.terms.size()),
+                                                                  Values::settable, seed, "probe");
   if (probe.rows() > 4000) probe = Eigen::MatrixXd(probe.topRows(4000));
   const Index m = probe.rows();
   probe.conservativeResize(m + o.existing.rows(), Eigen::NoChange);
@@ -59,7 +60,8 @@ void check_estimable(const Space& space, const OptimalOptions& o, const Eigen::M
   const Confounding found = find_confounding(model_matrix(space, o.terms, probe));
   if (!found.dropped.empty())
     throw Error("no runs that can be made tell these terms apart: " + describe(space, o.terms, found),
-                "plan optimal --model", "remove the terms named from --model, or give the parameter more values");
+                "plan optimal --model",
+                "remove the terms named from --model, or give the parameter more values");
 }
 
 /// How often a start is perturbed: enough to find good optima, bounded so that cost stays in seconds.
@@ -69,7 +71,8 @@ int rounds_for(const Space& space, const OptimalOptions& o) {
   for (Index j = 0; j < space.size(); ++j) {
     double with = 0;
     for (const Term& t : o.terms)
-      with += std::any_of(t.factors.begin(), t.factors.end(), [&](const Factor& f) { return f.parameter == j; });
+      with +=
+          std::any_of(t.factors.begin(), t.factors.end(), [&](const Factor& f) { return f.parameter == j; });
     const int count = space[j].settable_count();
     row += with * with * (count > 0 && count <= 12 ? count : 12);  // values in between are refined besides
   }
@@ -177,7 +180,8 @@ OptimalOptions::Criterion parse_criterion(std::string_view text) {
   using C = OptimalOptions::Criterion;
   for (const C c : {C::D, C::I, C::A, C::G})
     if (text == name(c)) return c;
-  throw Error(fmt::format("no criterion is called \"{}\"", text), "plan optimal --criterion", "use D, I, A or G");
+  throw Error(fmt::format("no criterion is called \"{}\"", text), "plan optimal --criterion",
+              "use D, I, A or G");
 }
 std::string_view name(OptimalOptions::Criterion criterion) {
   constexpr std::string_view names[] = {"D", "I", "A", "G"};
@@ -192,7 +196,8 @@ Plan optimal(const Space& space, const OptimalOptions& given, Seed seed) {
   if (o.restarts < 1) throw Error("restarts must be 1 or more", "plan optimal --restarts", "use 10");
   if (o.runs + o.existing.rows() < p)
     throw Error(fmt::format("{} runs cannot estimate {} terms", o.runs + o.existing.rows(), p),
-                "plan optimal --runs", fmt::format("use --runs {} or more, or a smaller --model", p - o.existing.rows()));
+                "plan optimal --runs",
+                fmt::format("use --runs {} or more, or a smaller --model", p - o.existing.rows()));
   ExchangeProblem problem{space, o.terms, o.runs, {}, {}, o.candidates, {}};
   if (!space.limits().empty() && o.candidates.rows() == 0) problem.pool = edge_points(space, seed);
   check_estimable(space, o, problem.pool, seed);

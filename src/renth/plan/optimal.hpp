@@ -12,9 +12,9 @@ struct OptimalOptions {
   /// surfaces. `A`: the mean variance of the coefficients is. `G`: the largest prediction variance
   /// over the region is; slower, and rarely far from I.
   enum class Criterion { D, I, A, G } criterion = Criterion::D;
-  Terms terms;       ///< by parse_terms
-  int runs = 0;      ///< n; 0: half as many again as there are terms, less the runs that exist
-  int restarts = 10; ///< independent starts
+  Terms terms;                 ///< by parse_terms
+  int runs = 0;                ///< n; 0: half as many again as there are terms, less the runs that exist
+  int restarts = 10;           ///< independent starts
   Eigen::MatrixXd existing;    ///< m × d, natural units: runs that exist and count too, or empty
   Eigen::MatrixXd candidates;  ///< m × d, natural units: the only settings that can be run, or empty
   bool random_order = true;

@@ -86,10 +86,14 @@ struct Array {
 std::vector<Array> arrays(int runs) {
   const MatrixXi none(runs, 0);
   switch (runs) {
-    case 9: return {{none, lines_over_three(2)}};
-    case 12: return {{two_levels(12), none}, {array_12_mixed().leftCols(4), array_12_mixed().rightCols(1)}};
-    case 16: return {{two_levels(16), none}};
-    case 27: return {{none, lines_over_three(3)}};
+    case 9:
+      return {{none, lines_over_three(2)}};
+    case 12:
+      return {{two_levels(12), none}, {array_12_mixed().leftCols(4), array_12_mixed().rightCols(1)}};
+    case 16:
+      return {{two_levels(16), none}};
+    case 27:
+      return {{none, lines_over_three(3)}};
     case 18: {
       const MatrixXi all = from_scheme(scheme_6, 6);
       MatrixXi six(6, 2);
@@ -100,9 +104,11 @@ std::vector<Array> arrays(int runs) {
     case 36: {
       const MatrixXi all = from_scheme(scheme_12, 12), rows = all.rightCols(1), twelve = all.leftCols(12);
       const MatrixXi mixed = replace_rows(rows, array_12_mixed());
-      return {{replace_rows(rows, two_levels(12)), twelve}, {mixed.leftCols(4), join(twelve, mixed.rightCols(1))}};
+      return {{replace_rows(rows, two_levels(12)), twelve},
+              {mixed.leftCols(4), join(twelve, mixed.rightCols(1))}};
     }
-    default: return {};
+    default:
+      return {};
   }
 }
 
@@ -128,8 +134,9 @@ Plan orthogonal_array(const Space& space, const OrthogonalArrayOptions& o, Seed 
     const Parameter& p = space[j];
     const int count = p.settable_count();
     if (p.is_choice() && count > 3)
-      throw Error(fmt::format("{} has {} choices, and the arrays have two- and three-level columns", p.name, count),
-                  "plan " + where, "use optimal --model linear");
+      throw Error(
+          fmt::format("{} has {} choices, and the arrays have two- and three-level columns", p.name, count),
+          "plan " + where, "use optimal --model linear");
     const bool own = !p.is_between();
     const int levels = p.is_discrete() && count < 3 ? 2 : own ? 3 : wanted;
     if (own && count > 3) thinned.push_back(p.name);
@@ -147,19 +154,23 @@ Plan orthogonal_array(const Space& space, const OrthogonalArrayOptions& o, Seed 
     throw Error(fmt::format("no array {}carries {} two-level and {} three-level parameters",
                             o.runs > 0 ? fmt::format("of {} runs ", o.runs) : "", a, b),
                 "plan " + where,
-                fitting.empty() ? "use optimal --model linear, or --levels 2 for the spans" : "use --runs " + fitting);
+                fitting.empty() ? "use optimal --model linear, or --levels 2 for the spans"
+                                : "use --runs " + fitting);
   const MatrixXi symbols = orthogonal_array_symbols(runs, a, b);
   CodedRuns coded;
   coded.coded.resize(runs, space.size());
-  for (int j = 0; j < a; ++j) coded.coded.col(two[std::size_t(j)]) = 2 * symbols.col(j).cast<double>().array() - 1;
-  for (int j = 0; j < b; ++j) coded.coded.col(three[std::size_t(j)]) = symbols.col(a + j).cast<double>().array() - 1;
+  for (int j = 0; j < a; ++j)
+    coded.coded.col(two[std::size_t(j)]) = 2 * symbols.col(j).cast<double>().array() - 1;
+  for (int j = 0; j < b; ++j)
+    coded.coded.col(three[std::size_t(j)]) = symbols.col(a + j).cast<double>().array() - 1;
   coded.origins.assign(std::size_t(runs), "array");
   Plan plan = from_coded(space, coded, where, o.random_order, seed);
   plan.options["runs"] = std::to_string(runs);
   plan.options["levels"] = std::to_string(wanted);
   if (!thinned.empty())
-    plan.notes.push_back(fmt::format("of the levels of {} only the first, the one nearest the middle and the last are used",
-                                     fmt::join(thinned, ", ")));
+    plan.notes.push_back(
+        fmt::format("of the levels of {} only the first, the one nearest the middle and the last are used",
+                    fmt::join(thinned, ", ")));
   return plan;
 }
 

@@ -143,7 +143,8 @@ PredictionVariance prediction_variance(const Space& space, const Terms& terms, c
   for (int k = 0; k <= 100; ++k) {
     const double share = k / 100.0, place = share * double(sorted.size()) - 0.5;
     const auto low = std::size_t(std::clamp(place, 0.0, double(sorted.size() - 1)));
-    double value = sorted[low] + std::clamp(place - double(low), 0.0, 1.0) * (sorted[std::min(low + 1, sorted.size() - 1)] - sorted[low]);
+    double value = sorted[low] + std::clamp(place - double(low), 0.0, 1.0) *
+                                     (sorted[std::min(low + 1, sorted.size() - 1)] - sorted[low]);
     if (k == 0) value = out.min;
     if (k == 100) value = out.max;
     out.fraction.emplace_back(share, value);

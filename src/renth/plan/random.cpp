@@ -13,9 +13,12 @@ namespace {
 double drawn(const Scatter& scatter, double setting, Stream& stream) {
   const double size = scatter.relative ? scatter.size * std::abs(setting) : scatter.size;
   switch (scatter.shape) {
-    case Scatter::Shape::none: return setting;
-    case Scatter::Shape::normal: return setting + size * stream.normal();
-    case Scatter::Shape::uniform: return setting + size * (2 * stream.uniform() - 1);
+    case Scatter::Shape::none:
+      return setting;
+    case Scatter::Shape::normal:
+      return setting + size * stream.normal();
+    case Scatter::Shape::uniform:
+      return setting + size * (2 * stream.uniform() - 1);
     case Scatter::Shape::triangular: {
       const double u = stream.uniform();  // the sum of two uniforms, by inversion
       return setting + size * (u < 0.5 ? std::sqrt(2 * u) - 1 : 1 - std::sqrt(2 * (1 - u)));
@@ -51,10 +54,12 @@ Plan corners(const Space& space, int runs, Seed seed) {
     total *= double(ends.back().size());
   }
   if (runs <= 0 && total > most)
-    throw Error(fmt::format("the box has {:.3g} corners", total), "plan corners", "draw some of them: --runs 64");
+    throw Error(fmt::format("the box has {:.3g} corners", total), "plan corners",
+                "draw some of them: --runs 64");
   const auto corner = [&](auto&& pick) {
     Eigen::VectorXd point(space.size());
-    for (Eigen::Index j = 0; j < space.size(); ++j) point[j] = ends[std::size_t(j)][pick(ends[std::size_t(j)].size())];
+    for (Eigen::Index j = 0; j < space.size(); ++j)
+      point[j] = ends[std::size_t(j)][pick(ends[std::size_t(j)].size())];
     return point;
   };
   std::vector<Eigen::VectorXd> kept;
@@ -89,13 +94,15 @@ Plan corners(const Space& space, int runs, Seed seed) {
     }
   }
   if (kept.empty() || int(kept.size()) < runs)
-    throw Error("the limits forbid every corner, or nearly", "plan corners", "use spread, which follows the limits");
+    throw Error("the limits forbid every corner, or nearly", "plan corners",
+                "use spread, which follows the limits");
   Eigen::MatrixXd points(Eigen::Index(kept.size()), space.size());
   for (std::size_t i = 0; i < kept.size(); ++i) points.row(Eigen::Index(i)) = kept[i];
   Plan plan = make_plan(std::move(points), "corner", "corners", seed);
   plan.options = {{"runs", std::to_string(kept.size())}};
   plan.next = kept.size();
-  if (forbidden > 0) plan.notes.push_back(fmt::format("the limits forbid {:.0f} of {:.0f} corners", forbidden, total));
+  if (forbidden > 0)
+    plan.notes.push_back(fmt::format("the limits forbid {:.0f} of {:.0f} corners", forbidden, total));
   return plan;
 }
 
@@ -121,9 +128,10 @@ Plan scatter_plan(const Space& space, const Eigen::VectorXd& at, int runs, Seed 
   plan.options = {{"runs", std::to_string(runs)}, {"at", describe(space, at)}};
   plan.next = std::uint64_t(runs);
   if (broken > 0)
-    plan.notes.push_back(fmt::format("{} of {} draws broke a limit and were drawn again: near {:.1f} % of what is made "
-                                     "there cannot exist, and these runs do not show it",
-                                     broken, broken + runs, 100.0 * double(broken) / double(broken + runs)));
+    plan.notes.push_back(
+        fmt::format("{} of {} draws broke a limit and were drawn again: near {:.1f} % of what is made "
+                    "there cannot exist, and these runs do not show it",
+                    broken, broken + runs, 100.0 * double(broken) / double(broken + runs)));
   return plan;
 }
 

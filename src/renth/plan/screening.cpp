@@ -24,7 +24,8 @@ Plan plackett_burman(const Space& space, const PlackettBurmanOptions& o, Seed se
   plan.options["runs"] = std::to_string(runs);
   plan.options["centre"] = std::to_string(o.centre_runs);
   plan.notes.push_back(
-      "main effects only: each product of two parameters is mixed into the main effects of others; renth assess "
+      "main effects only: each product of two parameters is mixed into the main effects of others; renth "
+      "assess "
       "lists how strongly");
   return plan;
 }
@@ -33,11 +34,13 @@ Plan screening3(const Space& space, const Screening3Options& o, Seed seed) {
   const std::string where = "screening3";
   const int k = int(space.size());
   if (k < 3 || k > 50)
-    throw Error(fmt::format("screening3 needs 3 to 50 varying parameters, this study has {}", k), "plan " + where,
+    throw Error(fmt::format("screening3 needs 3 to 50 varying parameters, this study has {}", k),
+                "plan " + where,
                 k < 3 ? "use full-factorial --levels 3" : "use plackett-burman or optimal --model linear");
   need_levels(space, 3, false, where, "use optimal --model quadratic, which takes any parameters");
   if (o.centre_runs < 1)
-    throw Error("without a centre run the squares cannot be told from the mean", "plan " + where, "use --centre 1");
+    throw Error("without a centre run the squares cannot be told from the mean", "plan " + where,
+                "use --centre 1");
   int m = std::max(4, k + k % 2);
   while (conference(m).size() == 0) m += 2;
   const Eigen::MatrixXd c = conference(m).leftCols(k);
@@ -52,10 +55,11 @@ Plan screening3(const Space& space, const Screening3Options& o, Seed seed) {
   Plan plan = from_coded(space, coded, where, o.random_order, seed);
   plan.options["runs"] = std::to_string(plan.size());
   plan.options["centre"] = std::to_string(o.centre_runs);
-  plan.notes.push_back(fmt::format(
-      "{} runs cannot carry a full quadratic: main effects are clear of everything of second order, squares and "
-      "products are partly mixed with one another; a few active ones can be told",
-      plan.size()));
+  plan.notes.push_back(
+      fmt::format("{} runs cannot carry a full quadratic: main effects are clear of everything of second "
+                  "order, squares and "
+                  "products are partly mixed with one another; a few active ones can be told",
+                  plan.size()));
   return plan;
 }
 

@@ -73,7 +73,8 @@ Plan spread(const Space& space, const SpreadOptions& o, Seed seed) {
     else
       room.maxCoeff(&chosen);
     places.put(i, pool.row(chosen).transpose());
-    room = room.cwiseMin((pool_features.colwise() - pool_features.col(chosen)).colwise().squaredNorm().transpose());
+    room = room.cwiseMin(
+        (pool_features.colwise() - pool_features.col(chosen)).colwise().squaredNorm().transpose());
   }
 
   Stream stream(seed, "spread moves");
@@ -87,7 +88,8 @@ Plan spread(const Space& space, const SpreadOptions& o, Seed seed) {
       double best = places.room(point, runs, i);
       bool moved = false;
       for (int k = 0; k < 4; ++k) {
-        Eigen::VectorXd there = k == 0 ? Eigen::VectorXd(pool.row(Index(stream.below(std::uint64_t(pool_size))))) : point;
+        Eigen::VectorXd there =
+            k == 0 ? Eigen::VectorXd(pool.row(Index(stream.below(std::uint64_t(pool_size))))) : point;
         if (k > 0)
           for (Index j = 0; j < d; ++j) {
             const Parameter& p = space[j];
@@ -95,7 +97,8 @@ Plan spread(const Space& space, const SpreadOptions& o, Seed seed) {
             if (p.is_choice()) {
               if (u < 0.1) there[j] = space.from_unit(j, stream.uniform(), true);
             } else {
-              const double width = std::max(reach, p.is_discrete() ? 0.75 / std::max(1, p.settable_count() - 1) : 0.0);
+              const double width =
+                  std::max(reach, p.is_discrete() ? 0.75 / std::max(1, p.settable_count() - 1) : 0.0);
               there[j] = p.snap(there[j] + (2 * u - 1) * width * (p.high - p.low));
             }
           }

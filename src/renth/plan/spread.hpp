@@ -11,11 +11,11 @@ struct SpreadOptions {
 };
 
 /// Runs far from one another and from those that exist, settable and inside the limits, however little of
-/// the box these leave. First, farthest of 8 000 points of the region one after another (T. F. Gonzalez, Theor.
-/// Comput. Sci. 38, 1985); then the run with the nearest neighbour moves, anywhere or a little, for as
-/// long as that increases its distance; half way in from the edge counts as far, so that not all runs end there.
-/// Any number of its first runs is spread too. Origin `fill`.
-/// \throws Error  the limits leave less than about a millionth of the box.
+/// the box these leave. First, farthest of 8 000 points of the region one after another (T. F. Gonzalez,
+/// Theor. Comput. Sci. 38, 1985); then the run with the nearest neighbour moves, anywhere or a little, for as
+/// long as that increases its distance; half way in from the edge counts as far, so that not all runs end
+/// there. Any number of its first runs is spread too. Origin `fill`. \throws Error  the limits leave less
+/// than about a millionth of the box.
 Plan spread(const Space& space, const SpreadOptions& options, Seed seed);
 
 }  // namespace renth

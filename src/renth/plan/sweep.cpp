@@ -10,9 +10,11 @@ namespace renth {
 
 Sweep sweep_runs(const Space& space, OptimalOptions options, int from, int to, Seed seed) {
   if (from < 1 || to < from)
-    throw Error(fmt::format("{}..{} is no range of runs", from, to), "plan optimal --runs", "write the smaller first: 16..40");
+    throw Error(fmt::format("{}..{} is no range of runs", from, to), "plan optimal --runs",
+                "write the smaller first: 16..40");
   if (to - from >= 500)
-    throw Error(fmt::format("{}..{} are {} plans", from, to, to - from + 1), "plan optimal --runs", "sweep at most 500");
+    throw Error(fmt::format("{}..{} are {} plans", from, to, to - from + 1), "plan optimal --runs",
+                "sweep at most 500");
   const auto existing = int(options.existing.rows()), p = int(options.terms.size());
   if (from + existing < p) {
     options.runs = from;
@@ -26,12 +28,14 @@ Sweep sweep_runs(const Space& space, OptimalOptions options, int from, int to, S
     mine.runs = from + int(k);
     const Plan plan = optimal(space, mine, seed);
     Eigen::MatrixXd points(existing + plan.size(), space.size());
-    points.topRows(existing) = options.existing.rows() > 0 ? options.existing : Eigen::MatrixXd(0, space.size());
+    points.topRows(existing) =
+        options.existing.rows() > 0 ? options.existing : Eigen::MatrixXd(0, space.size());
     points.bottomRows(plan.size()) = plan.points;
     const Information i = information(space, options.terms, points, moments);
     const double most = largest_variance(space, options.terms, i.inverse);
-    out.lines[std::size_t(k)] = {mine.runs, i.log_det, i.d_efficiency, i.a_efficiency, p / (double(points.rows()) * most),
-                                 i.i_value, i.max_vif};
+    out.lines[std::size_t(k)] = {
+        mine.runs, i.log_det, i.d_efficiency, i.a_efficiency, p / (double(points.rows()) * most),
+        i.i_value, i.max_vif};
   });
   // The knee of a rising curve: farthest above the straight line between its ends.
   const SweepLine &first = out.lines.front(), &last = out.lines.back();
@@ -40,7 +44,8 @@ Sweep sweep_runs(const Space& space, OptimalOptions options, int from, int to, S
   for (const SweepLine& l : out.lines) {
     best = std::max(best, l.d_efficiency);
     const double share = to > from ? double(l.runs - from) / (to - from) : 0;
-    const double above = l.d_efficiency - (first.d_efficiency + share * (last.d_efficiency - first.d_efficiency));
+    const double above =
+        l.d_efficiency - (first.d_efficiency + share * (last.d_efficiency - first.d_efficiency));
     if (above > most + 1e-9) {
       most = above;
       out.knee = l.runs;
@@ -51,15 +56,18 @@ Sweep sweep_runs(const Space& space, OptimalOptions options, int from, int to, S
   for (const SweepLine& l : out.lines)
     if (out.suggested < enough && l.runs >= enough) out.suggested = l.runs;
   const SweepLine& at = out.lines[std::size_t(out.suggested - from)];
-  out.why = fmt::format("{} runs: the efficiency of each run is {:.3f} there, of {:.3f} at most in this range", out.suggested,
-                        at.d_efficiency, best);
+  out.why =
+      fmt::format("{} runs: the efficiency of each run is {:.3f} there, of {:.3f} at most in this range",
+                  out.suggested, at.d_efficiency, best);
   if (out.suggested > out.knee)
-    out.why += fmt::format("; the curve bends at {}, but four residual degrees of freedom for an error estimate take {}",
-                           out.knee, out.suggested);
+    out.why += fmt::format(
+        "; the curve bends at {}, but four residual degrees of freedom for an error estimate take {}",
+        out.knee, out.suggested);
   else
     out.why += ", and beyond it the curve flattens";
   if (out.suggested < enough)
-    out.why += fmt::format("; no size in this range leaves four residual degrees of freedom ({} runs would)", enough);
+    out.why += fmt::format("; no size in this range leaves four residual degrees of freedom ({} runs would)",
+                           enough);
   return out;
 }
 

@@ -100,7 +100,8 @@ std::vector<int> Fraction::word_lengths() const {
 
 int Fraction::resolution() const {
   int least = 0;
-  for (const Word w : defining_words()) least = least == 0 ? std::popcount(w) : std::min(least, std::popcount(w));
+  for (const Word w : defining_words())
+    least = least == 0 ? std::popcount(w) : std::min(least, std::popcount(w));
   return least;
 }
 
@@ -161,7 +162,8 @@ Fraction parse_generators(const std::vector<std::string>& names, const std::stri
   const auto factor = [&](const std::string& name) {
     const auto found = std::find(names.begin(), names.end(), name);
     if (found == names.end())
-      throw Error(fmt::format("\"{}\" is no parameter", name), where, fmt::format("use {}", fmt::join(names, ", ")));
+      throw Error(fmt::format("\"{}\" is no parameter", name), where,
+                  fmt::format("use {}", fmt::join(names, ", ")));
     return int(found - names.begin());
   };
   Word generated = 0;
@@ -180,26 +182,29 @@ Fraction parse_generators(const std::vector<std::string>& names, const std::stri
     for (std::size_t p = 0; p <= product.size();) {
       const std::size_t star = std::min(product.find('*', p), product.size());
       const int j = factor(trim(product.substr(p, star - p)));
-      if (g.word >> j & 1U) throw Error(names[std::size_t(j)] + " is twice in a generator", where, "name it once");
+      if (g.word >> j & 1U)
+        throw Error(names[std::size_t(j)] + " is twice in a generator", where, "name it once");
       g.word |= Word{1} << j;
       p = star + 1;
     }
     if (generated >> g.factor & 1U)
-      throw Error(names[std::size_t(g.factor)] + " is generated twice", where, "give each parameter one generator");
+      throw Error(names[std::size_t(g.factor)] + " is generated twice", where,
+                  "give each parameter one generator");
     generated |= Word{1} << g.factor;
     out.generators.push_back(g);
     at = end + 1;
   }
   for (const Fraction::Generator& g : out.generators)
     if ((g.word & generated) != 0)
-      throw Error(fmt::format("{} is made from a parameter that is generated itself", names[std::size_t(g.factor)]),
-                  where, "use only parameters without a generator on the right");
+      throw Error(
+          fmt::format("{} is made from a parameter that is generated itself", names[std::size_t(g.factor)]),
+          where, "use only parameters without a generator on the right");
   for (const Word w : out.defining_words())
     if (std::popcount(w) <= 2)
-      throw Error(fmt::format("these generators make {} and {} the same column",
-                              names[std::size_t(std::countr_zero(w))],
-                              names[std::size_t(31 - std::countl_zero(w))]),
-                  where, "give them different products of at least two parameters");
+      throw Error(
+          fmt::format("these generators make {} and {} the same column",
+                      names[std::size_t(std::countr_zero(w))], names[std::size_t(31 - std::countl_zero(w))]),
+          where, "give them different products of at least two parameters");
   return out;
 }
 
@@ -217,8 +222,9 @@ std::vector<std::string> aliases(const Fraction& fraction, const std::vector<std
     for (const Signed& s : words)
       if (const Word other = s.word ^ effect; std::popcount(other) <= most) with.push_back({other, s.sign});
     if (with.empty()) continue;
-    std::stable_sort(with.begin(), with.end(),
-                     [](const Signed& a, const Signed& b) { return std::popcount(a.word) < std::popcount(b.word); });
+    std::stable_sort(with.begin(), with.end(), [](const Signed& a, const Signed& b) {
+      return std::popcount(a.word) < std::popcount(b.word);
+    });
     std::string line = describe_word(names, effect);
     for (const Signed& s : with) {
       line += (s.sign < 0 ? " = -" : " = ") + describe_word(names, s.word);

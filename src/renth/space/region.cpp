@@ -43,7 +43,8 @@ Eigen::MatrixXd region_points(const Space& space, Eigen::Index count) {
   Eigen::MatrixXd points(count, space.size());
   Eigen::VectorXd point(space.size());
   Eigen::Index found = 0;
-  for (std::uint64_t next = 0; found < count; next += std::uint64_t(chunk), chunk = std::min<Eigen::Index>(2 * chunk, 1 << 16)) {
+  for (std::uint64_t next = 0; found < count;
+       next += std::uint64_t(chunk), chunk = std::min<Eigen::Index>(2 * chunk, 1 << 16)) {
     if (next >= most && found > 0) break;
     if (next >= most)
       throw Error("the limits leave nothing, or less than a millionth, of the box", "limits of the study",

@@ -25,7 +25,8 @@ Json assessment(const Study& study, const Assessment& a) {
     aliases.push_back({{"term", x.term}, {"with", x.with}, {"correlation", x.correlation}});
   const bool some = !a.variance.fraction.empty();
   const auto or_null = [&](double v) { return some ? json_number(v) : Json(nullptr); };
-  Json variance = {{"min", or_null(a.variance.min)}, {"mean", or_null(a.variance.mean)}, {"max", or_null(a.variance.max)}};
+  Json variance = {
+      {"min", or_null(a.variance.min)}, {"mean", or_null(a.variance.mean)}, {"max", or_null(a.variance.max)}};
   if (some) variance["max_at"] = json_point(study, a.variance.max_at);
   variance["fraction"] = fraction;
   return {{"runs", a.runs},

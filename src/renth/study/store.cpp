@@ -143,7 +143,10 @@ std::vector<std::int64_t> Store::extend_batch(const std::string& batch, const st
                                               std::uint64_t next) {
   std::vector<std::int64_t> ids;
   db_.transaction([&] {
-    db_.prepare("UPDATE batch SET next = ? WHERE name = ?").bind(static_cast<std::int64_t>(next)).bind(batch).run();
+    db_.prepare("UPDATE batch SET next = ? WHERE name = ?")
+        .bind(static_cast<std::int64_t>(next))
+        .bind(batch)
+        .run();
     for (const Run& run : runs) ids.push_back(add_run(batch, run));
   });
   return ids;

@@ -1,6 +1,7 @@
+#include <fmt/format.h>
+
 #include <Eigen/QR>
 #include <cmath>
-#include <fmt/format.h>
 #include <renth/terms/confounding.hpp>
 
 namespace renth {

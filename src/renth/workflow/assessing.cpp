@@ -13,7 +13,8 @@ struct Rows {
   std::vector<int> blocks;
 };
 
-PlanSource from_rows(const Study& study, const std::string& name, const Rows& rows, const std::string& model) {
+PlanSource from_rows(const Study& study, const std::string& name, const Rows& rows,
+                     const std::string& model) {
   if (rows.points.empty())
     throw Error("there are no runs to judge", name.empty() ? "assess" : name, "plan some: renth plan");
   PlanSource out{name, Eigen::MatrixXd(Eigen::Index(rows.points.size()), study.space.size()), rows.origins,
@@ -61,21 +62,26 @@ PlanSource find_plan(Session& session, const std::string& name) {
       std::string known;
       for (const Batch& b : session.store.batches()) known += (known.empty() ? "" : ", ") + b.name;
       throw Error("there is no batch " + w, "--batch " + name,
-                  known.empty() ? "plan one: renth plan" : "use one of " + known + ", several joined by +, or a file from plan --dry-run --json");
+                  known.empty() ? "plan one: renth plan"
+                                : "use one of " + known +
+                                      ", several joined by +, or a file from plan --dry-run --json");
     }
     if (batch->options.contains("model")) model = batch->options.at("model");
   }
   Rows rows;
   for (const Run& run : session.store.runs()) {
     if (run.set_aside || run.status == RunStatus::failed) continue;
-    if (wanted.empty() ? run.use != "fit" : std::find(wanted.begin(), wanted.end(), run.batch) == wanted.end()) continue;
+    if (wanted.empty() ? run.use != "fit"
+                       : std::find(wanted.begin(), wanted.end(), run.batch) == wanted.end())
+      continue;
     Settings settings;
     for (const auto& [key, value] : run.settings)
       if (session.study.space.find(key)) settings[key] = value;
     rows.points.push_back(session.study.point(settings, false, fmt::format("run {}", run.id)));
     rows.origins.push_back(run.origin);
     rows.blocks.push_back(run.block);
-    if (wanted.empty() && joined.find(run.batch) == std::string::npos) joined += (joined.empty() ? "" : "+") + run.batch;
+    if (wanted.empty() && joined.find(run.batch) == std::string::npos)
+      joined += (joined.empty() ? "" : "+") + run.batch;
   }
   if (wanted.empty() && joined.find('+') == std::string::npos && !joined.empty())
     if (const auto batch = session.store.batch(joined); batch && batch->options.contains("model"))

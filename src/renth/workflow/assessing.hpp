@@ -19,8 +19,8 @@ struct PlanSource {
 PlanSource find_plan(Session& session, const std::string& name);
 
 struct AssessingOptions {
-  std::string batch;                 ///< as find_plan
-  std::string model;                 ///< TERMS; empty: those the plan was made for, else the richest it carries
+  std::string batch;  ///< as find_plan
+  std::string model;  ///< TERMS; empty: those the plan was made for, else the richest it carries
   std::vector<std::string> against;  ///< judged for the same terms
 };
 AssessResult assess_plans(Session& session, const AssessingOptions& options);

@@ -11,11 +11,11 @@ namespace renth {
 const std::vector<std::pair<std::string, std::string>>& figure_kinds() {
   static const std::vector<std::pair<std::string, std::string>> kinds = [] {
     std::vector<std::pair<std::string, std::string>> all = plan_figure_kinds();
-    all.insert(all.begin(), {
-      {"predicted-observed", "cross-validated predictions against observations, check runs apart"},
-      {"contour", "a response over two parameters (--x A --y B), the others held"},
-      {"slices", "a response along each parameter, with its band"},
-      {"importance", "shares of variance with intervals"}});
+    all.insert(all.begin(),
+               {{"predicted-observed", "cross-validated predictions against observations, check runs apart"},
+                {"contour", "a response over two parameters (--x A --y B), the others held"},
+                {"slices", "a response along each parameter, with its band"},
+                {"importance", "shares of variance with intervals"}});
     return all;
   }();
   return kinds;

@@ -26,7 +26,8 @@ PlanSource with_centre(const PlanSource& source, int count) {
     else
       kept.push_back(i);
   if (centre.size() == 0)
-    throw Error(source.name + " has no centre runs", "--centre", "leave it out, or name a central composite or Box–Behnken plan");
+    throw Error(source.name + " has no centre runs", "--centre",
+                "leave it out, or name a central composite or Box–Behnken plan");
   const auto n = Index(kept.size());
   out.points = source.points(kept, Eigen::all);
   out.points.conservativeResize(n + count, Eigen::NoChange);
@@ -42,7 +43,8 @@ Gnuplot region_share(Session& session, const DrawingOptions& o) {
   Terms terms = terms_for(study, o, sources[0]);
   const PlanSource first = sources[0];
   std::vector<int> centre = o.centre;
-  const bool has_centre = std::find(first.origins.begin(), first.origins.end(), "centre") != first.origins.end();
+  const bool has_centre =
+      std::find(first.origins.begin(), first.origins.end(), "centre") != first.origins.end();
   if (centre.empty() && has_centre && o.against.empty()) centre = {1, 3, 5};
   if (!centre.empty()) {
     sources.clear();
@@ -51,7 +53,8 @@ Gnuplot region_share(Session& session, const DrawingOptions& o) {
   for (const std::string& name : o.against) sources.push_back(find_plan(session, name));
   std::vector<NamedAssessment> plans;
   if (terms.empty()) terms = assess(study.space, first.points, first.blocks, {}).terms;
-  for (const PlanSource& s : sources) plans.push_back({s.name, assess(study.space, s.points, s.blocks, terms)});
+  for (const PlanSource& s : sources)
+    plans.push_back({s.name, assess(study.space, s.points, s.blocks, terms)});
   return draw_region_share(study, plans);
 }
 
@@ -75,7 +78,8 @@ Gnuplot variance(Session& session, const DrawingOptions& o, Notes& notes) {
   if (o.at.empty() && !o.proposal)  // the middle says more about a plan than the baseline
     for (Index j = 0; j < study.space.size(); ++j)
       if (study.space[j].is_between()) at[j] = 0.5 * (study.space[j].low + study.space[j].high);
-  return draw_variance(study, source.name, a, parameter_named(study, x, "--x"), parameter_named(study, y, "--y"), at, source.points);
+  return draw_variance(study, source.name, a, parameter_named(study, x, "--x"),
+                       parameter_named(study, y, "--y"), at, source.points);
 }
 
 Gnuplot sweep(Session& session, const DrawingOptions& o, Notes& notes) {

@@ -87,7 +87,7 @@ displaced = "1.025 * 3.14159265 * radius^2 * draft"
 constexpr const char* buoy_study = R"toml(# A heaving wave-energy buoy, made up for demonstration.
 [study]
 name = "heaving buoy"
-seed = 20261
+seed = 2026
 
 [[parameter]]
 name = "radius"

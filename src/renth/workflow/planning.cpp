@@ -21,10 +21,12 @@ void check_options(const PlanningOptions& o) {
   else if (!o.method.empty())
     takes = plan_method(o.method).options;
   for (const std::string& name : o.given)
-    if (std::find(takes.begin(), takes.end(), name) == takes.end() && !(name == "of" && o.request.stage == "axial"))
-      throw Error(fmt::format("{} does not take --{}", o.method.empty() ? "plan without a method" : o.method, name),
-                  "plan " + o.method,
-                  takes.empty() ? "leave it out" : fmt::format("it takes --{}", fmt::join(takes, ", --")));
+    if (std::find(takes.begin(), takes.end(), name) == takes.end() &&
+        !(name == "of" && o.request.stage == "axial"))
+      throw Error(
+          fmt::format("{} does not take --{}", o.method.empty() ? "plan without a method" : o.method, name),
+          "plan " + o.method,
+          takes.empty() ? "leave it out" : fmt::format("it takes --{}", fmt::join(takes, ", --")));
 }
 
 /// Settings of the runs of these batches, or of all that are fitted if none are named.
@@ -51,8 +53,8 @@ Seed seed_for(Session& session, const std::string& method, const std::string& na
 void continue_stage(Session& session, const std::string& of, PlanRequest& request) {
   const auto first = session.store.batch(of);
   if (of.empty() || !first)
-    throw Error(of.empty() ? "which corners the axes belong to is not said" : "there is no batch " + of, "--of",
-                "name the batch of plan central-composite --stage corners");
+    throw Error(of.empty() ? "which corners the axes belong to is not said" : "there is no batch " + of,
+                "--of", "name the batch of plan central-composite --stage corners");
   const auto stage = first->options.find("stage");
   if (first->method != "central-composite" || stage == first->options.end() || stage->second != "corners")
     throw Error(fmt::format("{} is no batch of corners", of), "--of " + of,
@@ -97,8 +99,8 @@ PlanResult extend_batch(Session& session, const PlanningOptions& o) {
   const Study& study = session.study;
   const auto batch = session.store.batch(o.of);
   if (o.of.empty() || !batch)
-    throw Error(o.of.empty() ? "which batch to extend is not said" : "there is no batch " + o.of, "plan extend",
-                "name it: renth plan extend fit-1");
+    throw Error(o.of.empty() ? "which batch to extend is not said" : "there is no batch " + o.of,
+                "plan extend", "name it: renth plan extend fit-1");
   if (!o.batch.empty() && o.batch != o.of)
     throw Error("an extension belongs to the batch it extends", "--batch " + o.batch, "leave --batch out");
   PlanResult out;
@@ -143,12 +145,15 @@ PlanResult extend_batch(Session& session, const PlanningOptions& o) {
 void note_check_distance(Session& session, PlanResult& out) {
   const Eigen::MatrixXd fitted = settings_of(session, {});
   if (fitted.rows() == 0) {
-    add_note(out.notes, "no_fit_runs", "there are no runs for fitting yet: plan those first, so that check runs can keep away from them");
+    add_note(
+        out.notes, "no_fit_runs",
+        "there are no runs for fitting yet: plan those first, so that check runs can keep away from them");
     return;
   }
   out.from_fit_runs = nearest_distances(session.study.space, out.plan.points, fitted).minCoeff();
   if (*out.from_fit_runs < 1e-9)
-    add_note(out.notes, "check_repeats_fit", "a check run repeats a run that is fitted, and so checks nothing there");
+    add_note(out.notes, "check_repeats_fit",
+             "a check run repeats a run that is fitted, and so checks nothing there");
 }
 
 }  // namespace
@@ -163,7 +168,8 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
   PlanRequest request = options.request;
   std::string method = options.method;
   const bool check = options.use == "check";
-  const Eigen::MatrixXd fitted = method.empty() || method == "spread" ? settings_of(session, {}) : Eigen::MatrixXd();
+  const Eigen::MatrixXd fitted =
+      method.empty() || method == "spread" ? settings_of(session, {}) : Eigen::MatrixXd();
   if (method.empty() && check) {
     method = "spread";
     out.why = fitted.rows() > 0 ? "runs to check against tell most far from those that are fitted"
@@ -176,10 +182,13 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
   }
   if (request.runs == 0 && check && (method == "spread" || method == "random"))
     request.runs = std::max(10, suggested_runs(study.space) / 3);
-  if (method == "spread") request.existing = options.include.empty() ? fitted : settings_of(session, options.include);
-  if (method == "optimal" && !options.include.empty()) request.existing = settings_of(session, options.include);
+  if (method == "spread")
+    request.existing = options.include.empty() ? fitted : settings_of(session, options.include);
+  if (method == "optimal" && !options.include.empty())
+    request.existing = settings_of(session, options.include);
   if (request.stage == "axial") continue_stage(session, options.of, request);
-  const std::string name = options.batch.empty() ? next_batch_name(session.store, options.use) : options.batch;
+  const std::string name =
+      options.batch.empty() ? next_batch_name(session.store, options.use) : options.batch;
   const bool range = request.runs_to > request.runs;
   if (!range && session.store.batch(name))
     throw Error(fmt::format("there is a batch {} already", name), "--batch " + name,
@@ -188,7 +197,8 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
   if (request.runs_to > 0 && method != "optimal")
     throw Error("a range of runs is for optimal plans", "--runs", "give one number");
   if (request.runs_to > 0 && !range)
-    throw Error(fmt::format("{}..{} is no range", request.runs, request.runs_to), "--runs", "write the smaller first: 16..40");
+    throw Error(fmt::format("{}..{} is no range", request.runs, request.runs_to), "--runs",
+                "write the smaller first: 16..40");
   if (range) {
     OptimalOptions o;
     o.criterion = parse_criterion(request.criterion.empty() ? "D" : request.criterion);
@@ -221,11 +231,12 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
   const auto& takes = method == "uncertain" ? std::vector<std::string>{} : plan_method(method).options;
   if (request.runs == 0 && std::find(takes.begin(), takes.end(), "runs") != takes.end())
     add_note(out.notes, "suggested_runs",
-             method == "optimal"
-                 ? fmt::format("{} runs is the suggestion: half as many again as there are terms; --runs A..B shows what others cost",
-                               out.plan.size())
+             method == "optimal" ? fmt::format("{} runs is the suggestion: half as many again as there are "
+                                               "terms; --runs A..B shows what others cost",
+                                               out.plan.size())
              : takes.size() == 1 || method == "latin-hypercube" || method == "spread"
-                 ? fmt::format("{} runs is the suggestion for this study: ten a parameter, or half as many again as a quadratic "
+                 ? fmt::format("{} runs is the suggestion for this study: ten a parameter, or half as many "
+                               "again as a quadratic "
                                "has terms; --runs changes it",
                                out.plan.size())
                  : fmt::format("{} runs are the fewest of this kind; --runs asks for more", out.plan.size()));

@@ -7,7 +7,8 @@ Plan plan_uncertain(Session& session, int runs, Seed seed, Notes& notes) {
   const Study& study = session.study;
   if (runs <= 0) runs = std::max(5, suggested_runs(study.space) / 3);
   const Index count = std::max<Index>(1500, 3 * runs);
-  const Eigen::MatrixXd points = sample_region(study.space, count, Values::settable, seed, "uncertain candidates");
+  const Eigen::MatrixXd points =
+      sample_region(study.space, count, Values::settable, seed, "uncertain candidates");
   std::vector<Eigen::MatrixXd> covariances;
   std::string used;
   for (const Response& r : study.responses) {
@@ -24,7 +25,8 @@ Plan plan_uncertain(Session& session, int runs, Seed seed, Notes& notes) {
     used += (used.empty() ? "" : ", ") + r.name;
   }
   if (covariances.empty())
-    throw Error("no surrogate has been fitted", "plan uncertain", "renth fit first, or plan spread, which needs none");
+    throw Error("no surrogate has been fitted", "plan uncertain",
+                "renth fit first, or plan spread, which needs none");
   Eigen::MatrixXd chosen(runs, study.space.size());
   std::vector<char> taken(std::size_t(count), 0);
   for (int k = 0; k < runs; ++k) {

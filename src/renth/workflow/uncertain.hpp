@@ -5,11 +5,11 @@
 
 namespace renth {
 
-/// `runs` points (0: a third of the suggestion) one after another where the variance of the current surrogates,
-/// each as a share of its own mean variance and averaged over the responses, is largest given the points
-/// chosen before. Candidates are 1 500 settable points of the region; the variance that a new run leaves
-/// follows from the joint covariance alone, so that no response is needed. Origin `fill`.
-/// \throws Error  no surrogate has been fitted.
+/// `runs` points (0: a third of the suggestion) one after another where the variance of the current
+/// surrogates, each as a share of its own mean variance and averaged over the responses, is largest given the
+/// points chosen before. Candidates are 1 500 settable points of the region; the variance that a new run
+/// leaves follows from the joint covariance alone, so that no response is needed. Origin `fill`. \throws
+/// Error  no surrogate has been fitted.
 Plan plan_uncertain(Session& session, int runs, Seed seed, Notes& notes);
 
 }  // namespace renth
