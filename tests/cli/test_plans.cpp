@@ -192,7 +192,8 @@ TEST_CASE("requests that make no sense are refused with the remedy, and nothing 
   CHECK_FALSE(std::filesystem::exists(tool.folder / "x.png"));
 }
 
-TEST_CASE("limits that leave nothing, or a step that leaves one value, are said before anything is written") {
+TEST_CASE("limits that leave nothing, or a step that leaves one value, are said before anything is written" *
+          doctest::test_suite("long")) {
   const Tool tool;
   tool.write("study.toml", std::string(bench_study) + "[[limit]]\nkeep = \"a + c < 0\"\n");
   for (const char* method :

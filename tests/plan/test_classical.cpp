@@ -273,7 +273,8 @@ TEST_CASE("axial distances are those of their definitions") {
   CHECK_THROWS_AS(parse_axial("-1", o), Error);
 }
 
-TEST_CASE("central composites carry a quadratic from two to ten parameters, and tell what leaves the span") {
+TEST_CASE("central composites carry a quadratic from two to ten parameters, and tell what leaves the span" *
+          doctest::test_suite("long")) {
   for (int k = 2; k <= 10; ++k) {
     CAPTURE(k);
     const Plan plan = central_composite(cube(k), {}, 1);

@@ -43,7 +43,7 @@ Space ring() {
 
 }  // namespace
 
-TEST_CASE("Latin hypercubes come close to the best known distances") {
+TEST_CASE("Latin hypercubes come close to the best known distances" * doctest::test_suite("long")) {
   // E. R. van Dam and others, Operations Research 55, 2007 (two parameters, proved); best known in three.
   CHECK(rank_distance(latin_hypercube(cube(2), {.runs = 10}, 1)) == 10);
   CHECK(rank_distance(latin_hypercube(cube(2), {.runs = 20, .effort = 0.3}, 1)) == 18);

@@ -23,7 +23,7 @@ double worst_gap(const Space& space, const Eigen::MatrixXd& points) {
 }
 }  // namespace
 
-TEST_CASE("even plans leave smaller holes than random ones") {
+TEST_CASE("even plans leave smaller holes than random ones" * doctest::test_suite("long")) {
   const Space space = cube(3);
   const double random = worst_gap(space, random_plan(space, 60, 1).points);
   CHECK(worst_gap(space, latin_hypercube(space, {.runs = 60}, 1).points) < 0.92 * random);

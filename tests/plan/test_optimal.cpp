@@ -111,7 +111,7 @@ TEST_CASE("spans are refined beyond any grid: the published six-run plan for a q
   CHECK(d_efficiency(space, o.terms, plan.points) > 0.9999 * d_efficiency(space, o.terms, known));
 }
 
-TEST_CASE("each criterion is best at its own figure, on a mixed space") {
+TEST_CASE("each criterion is best at its own figure, on a mixed space" * doctest::test_suite("long")) {
   const Space space({continuous("a", 0, 1), continuous("b", 0, 1), levels("n", {0, 1, 3}),
                      choice("kind", {"red", "green", "blue"})});
   OptimalOptions o;
@@ -197,7 +197,7 @@ TEST_CASE("runs that exist count: the joint plan is better than one made without
   for (Eigen::Index i = 0; i + 3 <= 300; i += 3) CHECK(joint(random.middleRows(i, 3)) < joint(plan.points));
 }
 
-TEST_CASE("limits are obeyed and used to their edge") {
+TEST_CASE("limits are obeyed and used to their edge" * doctest::test_suite("long")) {
   const Space triangle =
       cube(2, -1, 1).with({{"x1 + x2 <= 0.3", [](const double* x) { return 0.3 - x[0] - x[1]; }}});
   OptimalOptions o;

@@ -147,7 +147,7 @@ TEST_CASE("a full factorial holds every combination once, orthogonal where nothi
   CHECK(cut.notes.size() == 1);
 }
 
-TEST_CASE("impossible plans are refused") {
+TEST_CASE("impossible plans are refused" * doctest::test_suite("long")) {
   CHECK_THROWS_WITH_AS(full_factorial(cube(12), {.levels = 10}, 1), doctest::Contains("1e+12"), Error);
   CHECK_THROWS_AS(latin_hypercube(cube(2), {.runs = 1}, 1), Error);
   CHECK_THROWS_WITH_AS(plan_method("lattice"), doctest::Contains("latin-hypercube"), Error);
