@@ -110,7 +110,7 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
   g.line("set style textbox opaque fillcolor rgb '#ffffff' noborder margins 0.6,0.4");
   g.line(
       fmt::format("plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', $contours using "
-                  "1:2:(sprintf('%g',$3)) every 400::120 with labels boxed font ',10' tc rgb '{}', $runs "
+                  "1:2:(sprintf('%g',$3)) every 1000::60 with labels boxed font ',10' tc rgb '{}', $runs "
                   "using 1:2 with points pt 6 "
                   "ps 1.0*ps lw 1.2 lc rgb '#000000', $at using 1:2 with points pt 7 ps 1.4*ps lc rgb '{}'",
                   picture, colour::ink, colour::accent));

@@ -157,7 +157,7 @@ std::string to_table(const Study& study, const PlanResult& r) {
                        r.assessment->terms_chosen ? "the richest polynomial these runs carry" : "as asked",
                        verdict(*r.assessment));
     out += side_by_side({{r.batch.name, &*r.assessment}});
-  } else if (r.plan.size() > 1) {
+  } else if (std::isfinite(r.evenness.min_distance)) {
     out += fmt::format(
         "\nIn the unit cube the two nearest runs are {} apart, a run {} from its nearest on average; the "
         "largest correlation of two columns is {}.\n",

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <limits>
 #include <renth/plan/extend.hpp>
 #include <renth/plan/optimal.hpp>
 #include <renth/workflow/assessing.hpp>
@@ -221,7 +222,12 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
   if (method == "optimal") out.model = out.plan.options.at("model");
   out.batch = {0, name, options.use, method, out.plan.options, out.plan.seed, out.plan.next};
   const bool small = small_enough(out.plan.size(), study.space);
-  if (out.plan.size() <= 5000) out.evenness = evenness(study.space, out.plan.points);
+  constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+  out.evenness = {unknown, unknown, unknown, unknown, unknown};
+  if (out.plan.size() <= 5000)
+    out.evenness = evenness(study.space, out.plan.points);
+  else
+    add_note(out.notes, "evenness_unknown", "distances are not measured beyond 5000 runs; renth assess does");
   if (options.dry_run && small)
     out.assessment = assess(study.space, out.plan.points, out.plan.blocks,
                             out.model.empty() ? Terms{} : parse_terms(study.space, out.model));
