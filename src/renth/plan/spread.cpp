@@ -14,8 +14,9 @@ using Index = Eigen::Index;
 class Places {
  public:
   Places(const Space& space, const Eigen::MatrixXd& existing, int runs)
-      : space_(space), fixed_(existing.rows()), f_(features(space, existing).transpose()) {
-    f_.conservativeResize(Eigen::Index(feature_parameters(space).size()), fixed_ + runs);
+      : space_(space), fixed_(existing.rows()) {
+    f_.resize(Eigen::Index(feature_parameters(space).size()), fixed_ + runs);
+    if (fixed_ > 0) f_.leftCols(fixed_) = features(space, existing).transpose();
     points_.resize(runs, space.size());
   }
   Eigen::VectorXd feature(const Eigen::VectorXd& point) const {
