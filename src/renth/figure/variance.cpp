@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/error.hpp>
+#include <renth/figure/field.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/plan_figures.hpp>
 
@@ -11,9 +12,8 @@ namespace {
 
 using Index = Eigen::Index;
 
-Eigen::VectorXd variance_at(const Study& study, const Assessment& a, const Eigen::MatrixXd& points) {
-  const Eigen::MatrixXd x = model_matrix(study.space, a.terms, points);
-  return (x * a.information.inverse).cwiseProduct(x).rowwise().sum();
+Eigen::VectorXd variance_at(const Study& study, const Assessment& a, Points points) {
+  return prediction_variances(study.space, a.terms, a.information.inverse, points);
 }
 
 /// One slice: the variance along parameter j through `at`; levels as points.
@@ -53,45 +53,14 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
   if (!a.information.estimable)
     throw Error("these runs cannot tell some terms apart: " + a.information.confounded, "draw variance",
                 "use a smaller --model, or plan more runs");
-  for (const Index j : {x, y})
-    if (!space[j].is_between())
-      throw Error(space[j].name + " has nothing between its values, so there is no contour over it",
-                  "draw variance", "name parameters with spans: --x A --y B");
-  if (x == y)
-    throw Error("both axes are " + space[x].name, "draw variance", "name two parameters: --x A --y B");
-  constexpr int columns = 320, rows = 320;
-  const Parameter &px = space[x], &py = space[y];
-  const double dx = (px.high - px.low) / (columns - 1), dy = (py.high - py.low) / (rows - 1);
-  Eigen::MatrixXd points = at.transpose().replicate(Index(columns) * rows, 1);
-  for (int r = 0; r < rows; ++r)
-    for (int c = 0; c < columns; ++c) {
-      points(Index(r) * columns + c, x) = px.low + c * dx;
-      points(Index(r) * columns + c, y) = py.low + r * dy;
-    }
-  const Eigen::VectorXd v = variance_at(study, a, points);
-  std::vector<float> image;
-  std::vector<std::vector<double>> lines, dots;
-  double low = INFINITY, high = -INFINITY;
-  for (Index i = 0; i < v.size(); ++i) {
-    const bool allowed = space.allows(points.row(i).transpose());
-    image.push_back(allowed ? float(v[i]) : std::numeric_limits<float>::quiet_NaN());
-    if (allowed) low = std::min(low, v[i]), high = std::max(high, v[i]);
-    if (i > 0 && i % columns == 0) lines.push_back({});
-    lines.push_back({points(i, x), points(i, y), allowed ? v[i] : NAN});
-  }
-  if (!(high >= low))
+  const Field field(
+      space, x, y, at, 320, 320, [&](Points points) { return variance_at(study, a, points); },
+      "draw variance", "name parameters with spans: --x A --y B");
+  if (!(field.high >= field.low))
     throw Error("the limits forbid the whole picture", "draw variance",
                 "hold the others elsewhere with --at");
-  for (Index i = 0; i < runs.rows(); ++i) dots.push_back({runs(i, x), runs(i, y)});
   Gnuplot g;
-  const double step = round_step(std::max(high - low, 1e-9) / 6);
-  const std::string picture = g.image(image, columns, rows, px.low, dx, py.low, dy);
-  g.block("grid", lines).block("runs", dots).block("at", {{at[x], at[y]}});
-  g.line(fmt::format(
-      "set contour base\nset cntrparam levels incremental {},{},{}\nset cntrlabel onecolor\nunset "
-      "surface\nset table $contours\nsplot $grid using 1:2:3 with lines\nunset table\nunset contour\nset "
-      "surface",
-      std::ceil(low / step) * step, step, high));
+  const std::string picture = field.add_to(g, round_step(std::max(field.high - field.low, 1e-9) / 6), runs);
   g.line("set multiplot");
   head(g, fmt::format("Where {} predicts well, and where not", name),
        fmt::format("variance of a prediction over that of one run (1 is as good as measuring once); {} "
@@ -101,13 +70,8 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
   g.line(
       "set lmargin at screen 0.075\nset rmargin at screen 0.50\nset tmargin at screen 0.845\nset bmargin at "
       "screen 0.11");
-  g.line(
-      fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel {}\nset ylabel {}\nset cbrange "
-                  "[{}:{}]\nset colorbox user "
-                  "origin 0.51,0.11 size 0.014,0.735 noborder\nset cbtics scale 0\nunset grid",
-                  px.low, px.high, py.low, py.high, quote(axis_label(px.title(), px.unit)),
-                  quote(axis_label(py.title(), py.unit)), low, std::max(high, low + 1e-9)));
-  g.line("set style textbox opaque fillcolor rgb '#ffffff' noborder margins 0.6,0.4");
+  g.line(field.axes(std::max(field.high, field.low + 1e-9)));
+  g.line("set colorbox user origin 0.51,0.11 size 0.014,0.735 noborder");
   g.line(
       fmt::format("plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', $contours using "
                   "1:2:(sprintf('%g',$3)) every 1000::60 with labels boxed font ',10' tc rgb '{}', $runs "

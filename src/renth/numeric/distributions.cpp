@@ -41,10 +41,6 @@ double noncentral_f_upper(double f, double df1, double df2, double noncentrality
   return boost::math::cdf(complement(boost::math::non_central_f(df1, df2, noncentrality), f));
 }
 
-double normal_quantile(double p) {
-  return boost::math::quantile(boost::math::normal(), p);
-}
-
 double normal_cdf(double z) {
   return 0.5 * std::erfc(-z / std::sqrt(2.0));
 }

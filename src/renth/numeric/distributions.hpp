@@ -19,9 +19,6 @@ double fisher_f_quantile(double level, double df1, double df2);
 /// P(F > f) for the noncentral F with noncentrality λ ≥ 0; NaN where undefined.
 double noncentral_f_upper(double f, double df1, double df2, double noncentrality);
 
-/// Standard normal quantile of 0 < p < 1.
-double normal_quantile(double p);
-
 /// Standard normal distribution function.
 double normal_cdf(double z);
 

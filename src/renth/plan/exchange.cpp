@@ -86,7 +86,7 @@ class Search {
       for (int pass = 0; pass < 12 && sweep(step, false); ++pass) refresh(0);
     refresh(0);
     if (!invertible_ || value() < best_value_) restore();
-    out.points = natural_;
+    out.points = at_.natural;
     out.value = value();
     return out;
   }
@@ -95,21 +95,21 @@ class Search {
   static constexpr double ridge = 1e-6;
   double tolerance() const { return q_.weight.size() == 0 ? 1e-9 : 1e-10 * std::abs(best_value_); }
   double value() const {
-    return q_.weight.size() == 0 ? log_det_ : -(inverse_.cwiseProduct(q_.weight)).sum();
+    return q_.weight.size() == 0 ? at_.log_det : -(at_.inverse.cwiseProduct(q_.weight)).sum();
   }
 
   void start(const Eigen::MatrixXd& from) {
-    natural_.resize(n_, q_.space.size());
-    coded_.resize(q_.space.size(), n_);
-    x_.resize(p_, n_);
+    at_.natural.resize(n_, q_.space.size());
+    at_.coded.resize(q_.space.size(), n_);
+    at_.x.resize(p_, n_);
     for (Index i = 0; i < n_; ++i) from.rows() == n_ ? set_row(i, from.row(i).transpose()) : random_row(i);
     refresh(ridge);
   }
 
   void set_row(Index i, const Eigen::VectorXd& point) {
-    natural_.row(i) = point;
-    for (Index j = 0; j < q_.space.size(); ++j) coded_(j, i) = q_.space.coded(j, point[j]);
-    rows_.fill(coded_.col(i).data(), x_.col(i).data());
+    at_.natural.row(i) = point;
+    for (Index j = 0; j < q_.space.size(); ++j) at_.coded(j, i) = q_.space.coded(j, point[j]);
+    rows_.fill(at_.coded.col(i).data(), at_.x.col(i).data());
   }
 
   void random_row(Index i) {
@@ -128,7 +128,7 @@ class Search {
 
   /// M⁻¹ from scratch. \returns whether M is invertible.
   bool refresh(double ridge_size) {
-    Eigen::MatrixXd m = x_ * x_.transpose();
+    Eigen::MatrixXd m = at_.x * at_.x.transpose();
     if (q_.fixed.size() > 0) m += q_.fixed;
     const double scale = m.diagonal().maxCoeff();
     m.diagonal().array() += ridge_size;
@@ -136,34 +136,24 @@ class Search {
     const auto pivots = llt.matrixLLT().diagonal().array();
     invertible_ = llt.info() == Eigen::Success && pivots.square().minCoeff() > 1e-9 * scale;
     if (llt.info() != Eigen::Success || !(ridge_size > 0 || invertible_)) return invertible_ = false;
-    log_det_ = 2 * pivots.log().sum();
-    inverse_ = llt.solve(Eigen::MatrixXd::Identity(p_, p_));
+    at_.log_det = 2 * pivots.log().sum();
+    at_.inverse = llt.solve(Eigen::MatrixXd::Identity(p_, p_));
     list_fresh_ = false;
     weighted();
     return invertible_;
   }
   void weighted() {
     if (q_.weight.size() == 0) return;
-    work_.noalias() = inverse_ * q_.weight;
-    middle_.noalias() = work_ * inverse_;
+    work_.noalias() = at_.inverse * q_.weight;
+    at_.middle.noalias() = work_ * at_.inverse;
   }
 
   void keep() {
-    best_natural_ = natural_;
-    best_coded_ = coded_;
-    best_x_ = x_;
-    best_inverse_ = inverse_;
-    best_middle_ = middle_;
-    best_log_det_ = log_det_;
+    best_ = at_;
     best_value_ = value();
   }
   void restore() {
-    natural_ = best_natural_;
-    coded_ = best_coded_;
-    x_ = best_x_;
-    inverse_ = best_inverse_;
-    middle_ = best_middle_;
-    log_det_ = best_log_det_;
+    at_ = best_;
     list_fresh_ = false;
     invertible_ = true;
   }
@@ -187,19 +177,19 @@ class Search {
   /// Exchanges row i for the best that its neighbours offer.
   bool improve(Index i, double step, bool any_gain) {
     const bool weighted = q_.weight.size() > 0;
-    f_ = x_.col(i);
-    u_.noalias() = inverse_ * f_;
+    f_ = at_.x.col(i);
+    u_.noalias() = at_.inverse * f_;
     y_ = u_;
-    own_ = uf_ = d_ = f_.dot(u_);
-    rest_ = std::max(0.0, 1 - own_);
+    uf_ = d_ = f_.dot(u_);
+    rest_ = std::max(0.0, 1 - d_);
     if (weighted) {
-      v_.noalias() = middle_ * f_;
+      v_.noalias() = at_.middle * f_;
       z_ = v_;
       s_ = vf_ = e_ = f_.dot(v_);
     }
     const double begin = now_ = objective(d_, uf_, e_, vf_);
-    point_ = natural_.row(i).transpose();
-    code_ = coded_.col(i);
+    point_ = at_.natural.row(i).transpose();
+    code_ = at_.coded.col(i);
     if (use_list_ && step == 0) try_list();
     if (q_.candidates.rows() == 0)
       for (int round = 0; round < 3; ++round) {
@@ -240,10 +230,10 @@ class Search {
     for (Index k = 0; k < m; ++k) {
       const Index t = with[std::size_t(k)];
       y[k] = 2 * y_[t], u[k] = u_[t];
-      for (Index l = 0; l < m; ++l) inverse[k * m + l] = inverse_(with[std::size_t(l)], t);
+      for (Index l = 0; l < m; ++l) inverse[k * m + l] = at_.inverse(with[std::size_t(l)], t);
       if (!weighted) continue;
       z[k] = 2 * z_[t], v[k] = v_[t];
-      for (Index l = 0; l < m; ++l) middle[k * m + l] = middle_(with[std::size_t(l)], t);
+      for (Index l = 0; l < m; ++l) middle[k * m + l] = at_.middle(with[std::size_t(l)], t);
     }
     const auto add = [&](const double* linear, const double* square, double& form) {
       for (Index k = 0; k < m; ++k) {
@@ -292,8 +282,8 @@ class Search {
     for (Index k = 0; k < m; ++k) {
       const Index t = with[std::size_t(k)];
       f_[t] += best_delta[k];
-      y_ += best_delta[k] * inverse_.col(t);
-      if (weighted) z_ += best_delta[k] * middle_.col(t);
+      y_ += best_delta[k] * at_.inverse.col(t);
+      if (weighted) z_ += best_delta[k] * at_.middle.col(t);
     }
     d_ = best_forms[0], uf_ = best_forms[1], e_ = best_forms[2], vf_ = best_forms[3];
     now_ = best;
@@ -310,17 +300,18 @@ class Search {
     std::size_t chosen = a.coded.size();
     for (std::size_t k = 0; k < a.coded.size(); ++k) {
       const double delta = others * a.factors(0, Index(k)) - f_[t], uf = uf_ + delta * u_[t];
-      const double d = d_ + delta * (2 * y_[t] + delta * inverse_(t, t)), value = rest_ * (1 + d) + uf * uf;
+      const double d = d_ + delta * (2 * y_[t] + delta * at_.inverse(t, t)),
+                   value = rest_ * (1 + d) + uf * uf;
       if (!(value > best) || !allowed(j, a.natural[k])) continue;
       best = value;
       best_delta = delta;
       chosen = k;
     }
     if (chosen == a.coded.size()) return false;
-    d_ += best_delta * (2 * y_[t] + best_delta * inverse_(t, t));
+    d_ += best_delta * (2 * y_[t] + best_delta * at_.inverse(t, t));
     uf_ += best_delta * u_[t];
     f_[t] += best_delta;
-    y_ += best_delta * inverse_.col(t);
+    y_ += best_delta * at_.inverse.col(t);
     now_ = best;
     code_[j] = a.coded[chosen];
     point_[j] = a.natural[chosen];
@@ -353,10 +344,10 @@ class Search {
     list_e_.setZero(q_.weight.size() > 0 ? m : 0);
     for (Index from = 0; from < m; from += block) {
       const auto part = list_terms_.middleRows(from, std::min(block, m - from));
-      work_.noalias() = part * inverse_;
+      work_.noalias() = part * at_.inverse;
       list_d_.segment(from, part.rows()) = work_.cwiseProduct(part).rowwise().sum();
       if (q_.weight.size() == 0) continue;
-      work_.noalias() = part * middle_;
+      work_.noalias() = part * at_.middle;
       list_e_.segment(from, part.rows()) = work_.cwiseProduct(part).rowwise().sum();
     }
     list_fresh_ = true;
@@ -380,11 +371,11 @@ class Search {
     }
     if (best < 0) return;
     f_ = list_terms_.row(best).transpose();
-    y_.noalias() = inverse_ * f_;
+    y_.noalias() = at_.inverse * f_;
     d_ = f_.dot(y_);
     uf_ = f_.dot(u_);
     if (weighted) {
-      z_.noalias() = middle_ * f_;
+      z_.noalias() = at_.middle * f_;
       e_ = f_.dot(z_);
       vf_ = f_.dot(v_);
     }
@@ -413,11 +404,11 @@ class Search {
     const double ratio = rest_ * (1 + d_) + uf_ * uf_, aa = rest_ / ratio, au = uf_ / ratio,
                  uu = (1 + d_) / ratio;
     for (Index t = 0; t < p_; ++t)
-      inverse_.col(t) -= (aa * y_[t] + au * u_[t]) * y_ + (au * y_[t] - uu * u_[t]) * u_;
-    log_det_ += std::log(ratio);
-    x_.col(i) = f_;
-    natural_.row(i) = point_.transpose();
-    coded_.col(i) = code_;
+      at_.inverse.col(t) -= (aa * y_[t] + au * u_[t]) * y_ + (au * y_[t] - uu * u_[t]) * u_;
+    at_.log_det += std::log(ratio);
+    at_.x.col(i) = f_;
+    at_.natural.row(i) = point_.transpose();
+    at_.coded.col(i) = code_;
     weighted();
   }
 
@@ -431,17 +422,20 @@ class Search {
   Eigen::VectorXd list_d_, list_e_, list_u_, list_v_;  // forms of every row of the list
   bool use_list_ = false, list_fresh_ = false, fine_ = false;
 
-  Eigen::MatrixXd natural_, coded_, x_;  // n × d, d × n, p × n
-  Eigen::MatrixXd inverse_, middle_;     // M⁻¹ and M⁻¹·weight·M⁻¹
+  /// The rows, and what follows from them.
+  struct State {
+    Eigen::MatrixXd natural, coded, x;  // n × d, d × n, p × n
+    Eigen::MatrixXd inverse, middle;    // M⁻¹ and M⁻¹·weight·M⁻¹
+    double log_det = 0;
+  };
+  State at_, best_;
+  double best_value_ = 0;
   bool invertible_ = false;
-  double log_det_ = 0;
-  Eigen::MatrixXd best_natural_, best_coded_, best_x_, best_inverse_, best_middle_;
-  double best_value_ = 0, best_log_det_ = 0;
 
   // The row under exchange: its terms f, u = M⁻¹f_i, v = Wf_i, y = M⁻¹f, z = Wf, and the forms of
   // objective().
   Eigen::VectorXd f_, u_, v_, y_, z_, point_, code_;
-  double own_ = 0, rest_ = 0, s_ = 0, d_ = 0, uf_ = 0, e_ = 0, vf_ = 0, now_ = 0;
+  double rest_ = 0, s_ = 0, d_ = 0, uf_ = 0, e_ = 0, vf_ = 0, now_ = 0;
   std::vector<double> buffer_;
 };
 

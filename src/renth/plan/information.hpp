@@ -32,6 +32,10 @@ Information information(const Space& space, const Terms& terms, Points points,
 /// `alpha`, two-sided, by the noncentral F distribution with n − p degrees of freedom. NaN without any.
 double power(double std_error_per_sigma, double degrees_of_freedom, double sigmas, double alpha = 0.05);
 
+/// xᵀ(XᵀX)⁻¹x at each point (m), per σ². \param inverse  (XᵀX)⁻¹.
+Eigen::VectorXd prediction_variances(const Space& space, const Terms& terms, const Eigen::MatrixXd& inverse,
+                                     Points points);
+
 /// xᵀ(XᵀX)⁻¹x over the region, per σ².
 struct PredictionVariance {
   double min = 0, mean = 0, max = 0;

@@ -36,18 +36,6 @@ Plan make_central_composite(const Space& space, const PlanRequest& r, Seed seed)
   return central_composite(space, o, seed);
 }
 
-Plan make_optimal(const Space& space, const PlanRequest& r, Seed seed) {
-  OptimalOptions o;
-  o.criterion = parse_criterion(r.criterion.empty() ? "D" : r.criterion);
-  o.terms = parse_terms(space, r.model.empty() ? "quadratic" : r.model);
-  o.runs = r.runs;
-  o.restarts = r.restarts;
-  o.existing = r.existing;
-  o.candidates = r.candidates;
-  o.random_order = r.random_order;
-  return optimal(space, o, seed);
-}
-
 const std::vector<std::string> sized = {"runs"};
 
 }  // namespace
@@ -102,7 +90,7 @@ const std::vector<PlanMethod>& plan_methods() {
       {"optimal",
        "the runs that estimate given terms best, with any parameters and limits",
        {"runs", "criterion", "model", "restarts", "include", "candidates", "order"},
-       make_optimal},
+       [](S s, R r, Seed seed) { return optimal(s, optimal_options(s, r), seed); }},
       {"latin-hypercube",
        "space filling, every range evenly used; for deterministic solvers",
        {"runs", "criterion"},
@@ -138,6 +126,18 @@ const std::vector<PlanMethod>& plan_methods() {
        }},
   };
   return methods;
+}
+
+OptimalOptions optimal_options(const Space& space, const PlanRequest& r) {
+  OptimalOptions o;
+  o.criterion = parse_criterion(r.criterion.empty() ? "D" : r.criterion);
+  o.terms = parse_terms(space, r.model.empty() ? "quadratic" : r.model);
+  o.runs = r.runs;
+  o.restarts = r.restarts;
+  o.existing = r.existing;
+  o.candidates = r.candidates;
+  o.random_order = r.random_order;
+  return o;
 }
 
 const PlanMethod& plan_method(std::string_view name) {

@@ -39,6 +39,10 @@ const std::vector<PlanMethod>& plan_methods();
 /// \throws Error  an unknown name; the message lists the known ones.
 const PlanMethod& plan_method(std::string_view name);
 
+struct OptimalOptions;
+/// What an optimal plan takes from a request, defaults filled in. \throws Error  unknown terms or criterion.
+OptimalOptions optimal_options(const Space& space, const PlanRequest& request);
+
 /// Which method suits, and why in a sentence.
 struct PlanChoice {
   std::string method, why;

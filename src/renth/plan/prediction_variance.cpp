@@ -38,18 +38,6 @@ Eigen::MatrixXd grid_of_three(const Space& space) {
   return points;
 }
 
-Eigen::VectorXd variances(const Space& space, const Terms& terms, const Eigen::MatrixXd& inverse,
-                          const Eigen::MatrixXd& points) {
-  constexpr Index block = 2048;
-  Eigen::VectorXd out(points.rows());
-  for (Index from = 0; from < points.rows(); from += block) {
-    const Index count = std::min(block, points.rows() - from);
-    const Eigen::MatrixXd x = model_matrix(space, terms, points.middleRows(from, count));
-    out.segment(from, count) = (x * inverse).cwiseProduct(x).rowwise().sum();
-  }
-  return out;
-}
-
 /// Climbs xᵀAx from a point, a coordinate at a time, in ever smaller steps; `sign` −1 descends.
 double climb(const Space& space, const TermRows& rows, const Eigen::MatrixXd& a, Eigen::VectorXd& point,
              double sign) {
@@ -124,17 +112,30 @@ Eigen::MatrixXd with_grid(const Space& space, const Eigen::MatrixXd& region) {
 
 }  // namespace
 
+Eigen::VectorXd prediction_variances(const Space& space, const Terms& terms, const Eigen::MatrixXd& inverse,
+                                     Points points) {
+  constexpr Index block = 2048;
+  Eigen::VectorXd out(points.rows());
+  for (Index from = 0; from < points.rows(); from += block) {
+    const Index count = std::min(block, points.rows() - from);
+    const Eigen::MatrixXd x = model_matrix(space, terms, points.middleRows(from, count));
+    out.segment(from, count) = (x * inverse).cwiseProduct(x).rowwise().sum();
+  }
+  return out;
+}
+
 double largest_variance(const Space& space, const Terms& terms, const Eigen::MatrixXd& inverse,
                         Eigen::VectorXd* at) {
   const Eigen::MatrixXd points = with_grid(space, region_points(space, 1024));
-  return extreme(space, terms, inverse, points, variances(space, terms, inverse, points), 1, 4, at);
+  return extreme(space, terms, inverse, points, prediction_variances(space, terms, inverse, points), 1, 4,
+                 at);
 }
 
 PredictionVariance prediction_variance(const Space& space, const Terms& terms, const Eigen::MatrixXd& inverse,
                                        const Eigen::MatrixXd& moments) {
   PredictionVariance out;
   const Eigen::MatrixXd region = region_points(space, 1 << 14), all = with_grid(space, region);
-  const Eigen::VectorXd variance = variances(space, terms, inverse, all);
+  const Eigen::VectorXd variance = prediction_variances(space, terms, inverse, all);
   out.max = extreme(space, terms, inverse, all, variance, 1, 8, &out.max_at);
   out.min = extreme(space, terms, inverse, all, variance, -1, 8, nullptr);
   out.mean = inverse.cwiseProduct(moments).sum();

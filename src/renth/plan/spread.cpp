@@ -26,16 +26,16 @@ class Places {
     points_.row(i) = point;
     f_.col(fixed_ + i) = feature(point);
   }
-  /// Distance from a point to the nearest of the runs that exist and the first `count` placed, without one.
-  double nearest(const Eigen::VectorXd& f, Index count, Index without) const {
+  /// Distance from a point to the nearest of the runs that exist and those placed, without one.
+  double nearest(const Eigen::VectorXd& f, Index without) const {
     double least = std::numeric_limits<double>::infinity();
-    for (Index k = 0; k < fixed_ + count; ++k)
+    for (Index k = 0; k < f_.cols(); ++k)
       if (k != fixed_ + without) least = std::min(least, (f_.col(k) - f).squaredNorm());
     return std::sqrt(least);
   }
   /// What is made large: the distance to the nearest run, and twice that to a face of the box, weakly.
-  double room(const Eigen::VectorXd& point, Index count, Index without) const {
-    const double distance = nearest(feature(point), count, without);
+  double room(const Eigen::VectorXd& point, Index without) const {
+    const double distance = nearest(feature(point), without);
     double face = std::numeric_limits<double>::infinity();
     for (Index j = 0; j < space_.size(); ++j) {
       const Parameter& p = space_[j];
@@ -86,7 +86,7 @@ Plan spread(const Space& space, const SpreadOptions& o, Seed seed) {
     const double reach = wide * std::pow(0.02, double(round) / rounds);
     for (Index i = 0; i < runs; ++i) {
       Eigen::VectorXd point = places.points().row(i);
-      double best = places.room(point, runs, i);
+      double best = places.room(point, i);
       bool moved = false;
       for (int k = 0; k < 4; ++k) {
         Eigen::VectorXd there =
@@ -104,7 +104,7 @@ Plan spread(const Space& space, const SpreadOptions& o, Seed seed) {
             }
           }
         if (!space.allows(there)) continue;
-        const double value = places.room(there, runs, i);
+        const double value = places.room(there, i);
         if (value > best) {
           best = value;
           point = there;

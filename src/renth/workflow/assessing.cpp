@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <fstream>
+#include <functional>
 #include <renth/workflow/assessing.hpp>
 
 namespace renth {
@@ -15,12 +16,8 @@ struct Rows {
 
 PlanSource from_rows(const Study& study, const std::string& name, const Rows& rows,
                      const std::string& model) {
-  if (rows.points.empty())
-    throw Error("there are no runs to judge", name.empty() ? "assess" : name, "plan some: renth plan");
-  PlanSource out{name, Eigen::MatrixXd(Eigen::Index(rows.points.size()), study.space.size()), rows.origins,
-                 Eigen::VectorXi::Map(rows.blocks.data(), Eigen::Index(rows.blocks.size())), model};
-  for (std::size_t i = 0; i < rows.points.size(); ++i) out.points.row(Eigen::Index(i)) = rows.points[i];
-  return out;
+  return {name, stacked(rows.points, study.space.size()), rows.origins,
+          Eigen::VectorXi::Map(rows.blocks.data(), Eigen::Index(rows.blocks.size())), model};
 }
 
 PlanSource from_file(const Study& study, const std::string& file) {
@@ -30,10 +27,7 @@ PlanSource from_file(const Study& study, const std::string& file) {
   try {
     document = nlohmann::json::parse(std::ifstream(file));
     for (const auto& run : document.at("runs")) {
-      Settings settings;
-      for (const auto& [key, value] : settings_from_json(run.at("point")))
-        if (study.space.find(key)) settings[key] = value;
-      rows.points.push_back(study.point(settings, false, file));
+      rows.points.push_back(point_of(study, settings_from_json(run.at("point")), file));
       rows.origins.push_back(run.at("origin").get<std::string>());
       rows.blocks.push_back(run.at("block").get<int>());
     }
@@ -45,7 +39,32 @@ PlanSource from_file(const Study& study, const std::string& file) {
   return from_rows(study, std::filesystem::path(file).stem().string(), rows, model);
 }
 
+/// What the recipe of a batch says it was made for.
+std::string model_of(Session& session, const std::string& name) {
+  const auto batch = session.store.batch(name);
+  return batch && batch->options.contains("model") ? batch->options.at("model") : "";
+}
+
+/// The runs that are or can be done and are wanted, and the names of their batches joined by +.
+PlanSource planned_runs(Session& session, const std::function<bool(const Run&)>& wanted) {
+  Rows rows;
+  std::vector<std::string> batches;
+  for (const Run& run : session.store.runs()) {
+    if (run.set_aside || run.status == RunStatus::failed || !wanted(run)) continue;
+    rows.points.push_back(point_of(session.study, run));
+    rows.origins.push_back(run.origin);
+    rows.blocks.push_back(run.block);
+    if (std::find(batches.begin(), batches.end(), run.batch) == batches.end()) batches.push_back(run.batch);
+  }
+  return from_rows(session.study, fmt::format("{}", fmt::join(batches, "+")), rows,
+                   batches.size() == 1 ? model_of(session, batches[0]) : "");
+}
+
 }  // namespace
+
+PlanSource fitted_runs(Session& session) {
+  return planned_runs(session, [](const Run& run) { return run.use == "fit"; });
+}
 
 PlanSource find_plan(Session& session, const std::string& name) {
   std::vector<std::string> wanted;
@@ -54,54 +73,50 @@ PlanSource find_plan(Session& session, const std::string& name) {
     wanted.push_back(name.substr(at, end - at));
     at = end + 1;
   }
-  std::string model, joined;
+  PlanSource out;
+  std::string model;
   for (const std::string& w : wanted) {
-    const auto batch = session.store.batch(w);
-    if (!batch && wanted.size() == 1 && std::filesystem::exists(name)) return from_file(session.study, name);
-    if (!batch) {
-      std::string known;
-      for (const Batch& b : session.store.batches()) known += (known.empty() ? "" : ", ") + b.name;
-      throw Error("there is no batch " + w, "--batch " + name,
-                  known.empty() ? "plan one: renth plan"
-                                : "use one of " + known +
-                                      ", several joined by +, or a file from plan --dry-run --json");
-    }
-    if (batch->options.contains("model")) model = batch->options.at("model");
-  }
-  Rows rows;
-  for (const Run& run : session.store.runs()) {
-    if (run.set_aside || run.status == RunStatus::failed) continue;
-    if (wanted.empty() ? run.use != "fit"
-                       : std::find(wanted.begin(), wanted.end(), run.batch) == wanted.end())
+    if (session.store.batch(w)) {
+      if (const std::string own = model_of(session, w); !own.empty()) model = own;
       continue;
-    Settings settings;
-    for (const auto& [key, value] : run.settings)
-      if (session.study.space.find(key)) settings[key] = value;
-    rows.points.push_back(session.study.point(settings, false, fmt::format("run {}", run.id)));
-    rows.origins.push_back(run.origin);
-    rows.blocks.push_back(run.block);
-    if (wanted.empty() && joined.find(run.batch) == std::string::npos)
-      joined += (joined.empty() ? "" : "+") + run.batch;
+    }
+    if (wanted.size() == 1 && std::filesystem::exists(name)) out = from_file(session.study, name);
+    if (!out.name.empty()) break;
+    std::string known;
+    for (const Batch& b : session.store.batches()) known += (known.empty() ? "" : ", ") + b.name;
+    throw Error("there is no batch " + w, "--batch " + name,
+                known.empty()
+                    ? "plan one: renth plan"
+                    : "use one of " + known + ", several joined by +, or a file from plan --dry-run --json");
   }
-  if (wanted.empty() && joined.find('+') == std::string::npos && !joined.empty())
-    if (const auto batch = session.store.batch(joined); batch && batch->options.contains("model"))
-      model = batch->options.at("model");
-  return from_rows(session.study, wanted.empty() ? joined : name, rows, model);
+  if (wanted.empty()) {
+    out = fitted_runs(session);
+  } else if (out.name.empty()) {
+    out = planned_runs(session, [&](const Run& run) {
+      return std::find(wanted.begin(), wanted.end(), run.batch) != wanted.end();
+    });
+    out.name = name;
+    out.model = model;
+  }
+  if (out.points.rows() == 0)
+    throw Error("there are no runs to judge", name.empty() ? "assess" : out.name, "plan some: renth plan");
+  return out;
+}
+
+Terms terms_asked(const Study& study, const std::string& asked, const PlanSource& plan) {
+  const std::string& text = asked.empty() ? plan.model : asked;
+  return text.empty() ? Terms{} : parse_terms(study.space, text);
 }
 
 AssessResult assess_plans(Session& session, const AssessingOptions& options) {
   const Study& study = session.study;
   std::vector<PlanSource> sources = {find_plan(session, options.batch)};
   for (const std::string& name : options.against) sources.push_back(find_plan(session, name));
-  const std::string& text = options.model.empty() ? sources[0].model : options.model;
-  Terms terms = text.empty() ? Terms{} : parse_terms(study.space, text);
+  Terms terms = terms_asked(study, options.model, sources[0]);
   AssessResult out;
   for (const PlanSource& source : sources) {
     Assessment a = assess(study.space, source.points, source.blocks, terms);
-    if (terms.empty()) {
-      terms = a.terms;  // the others are judged for the same
-      out.model = describe(study.space, terms);
-    }
+    if (terms.empty()) terms = a.terms;  // the others are judged for the same
     for (const std::string& w : a.warnings)
       add_note(out.notes, a.information.estimable ? "plan" : "confounded",
                sources.size() > 1 ? source.name + ": " + w : w);

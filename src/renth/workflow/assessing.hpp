@@ -18,6 +18,12 @@ struct PlanSource {
 /// \throws Error  nothing of that name; no runs.
 PlanSource find_plan(Session& session, const std::string& name);
 
+/// All runs that are or will be fitted; there may be none.
+PlanSource fitted_runs(Session& session);
+
+/// The TERMS asked for, or else those the plan was made for; empty if neither says any.
+Terms terms_asked(const Study& study, const std::string& asked, const PlanSource& plan);
+
 struct AssessingOptions {
   std::string batch;  ///< as find_plan
   std::string model;  ///< TERMS; empty: those the plan was made for, else the richest it carries

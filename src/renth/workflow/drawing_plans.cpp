@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <renth/terms/confounding.hpp>
 #include <renth/workflow/assessing.hpp>
 #include <renth/workflow/drawing_plans.hpp>
 #include <renth/workflow/planning.hpp>
@@ -10,9 +11,10 @@ namespace {
 
 using Index = Eigen::Index;
 
+/// The terms asked for, those the plan was made for, or the richest polynomial it carries.
 Terms terms_for(const Study& study, const DrawingOptions& o, const PlanSource& source) {
-  const std::string& text = o.model.empty() ? source.model : o.model;
-  return text.empty() ? Terms{} : parse_terms(study.space, text);
+  const Terms terms = terms_asked(study, o.model, source);
+  return terms.empty() ? suggested_terms(study.space, source.points) : terms;
 }
 
 /// The plan with `count` runs at its centre instead of those it has.
@@ -40,7 +42,7 @@ PlanSource with_centre(const PlanSource& source, int count) {
 Gnuplot region_share(Session& session, const DrawingOptions& o) {
   const Study& study = session.study;
   std::vector<PlanSource> sources = {find_plan(session, o.batch)};
-  Terms terms = terms_for(study, o, sources[0]);
+  const Terms terms = terms_for(study, o, sources[0]);
   const PlanSource first = sources[0];
   std::vector<int> centre = o.centre;
   const bool has_centre =
@@ -52,7 +54,6 @@ Gnuplot region_share(Session& session, const DrawingOptions& o) {
   }
   for (const std::string& name : o.against) sources.push_back(find_plan(session, name));
   std::vector<NamedAssessment> plans;
-  if (terms.empty()) terms = assess(study.space, first.points, first.blocks, {}).terms;
   for (const PlanSource& s : sources)
     plans.push_back({s.name, assess(study.space, s.points, s.blocks, terms)});
   return draw_region_share(study, plans);
@@ -116,9 +117,7 @@ Gnuplot draw_plan_figure(Session& session, const DrawingOptions& o, Notes& notes
   if (o.figure == "variance") return variance(session, o, notes);
   const PlanSource source = find_plan(session, o.batch);
   if (o.figure == "pairs") return draw_pairs(session.study, source.name, source.points, source.origins);
-  Terms terms = terms_for(session.study, o, source);
-  if (terms.empty()) terms = assess(session.study.space, source.points, source.blocks, {}).terms;
-  return draw_correlation(session.study, source.name, terms, source.points);
+  return draw_correlation(session.study, source.name, terms_for(session.study, o, source), source.points);
 }
 
 }  // namespace renth

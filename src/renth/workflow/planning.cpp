@@ -18,7 +18,7 @@ void check_options(const PlanningOptions& o) {
   if (o.method == "extend")
     takes = {"runs"};
   else if (o.method == "uncertain")
-    takes = {"runs", "response"};
+    takes = {"runs"};
   else if (!o.method.empty())
     takes = plan_method(o.method).options;
   for (const std::string& name : o.given)
@@ -32,14 +32,8 @@ void check_options(const PlanningOptions& o) {
 
 /// Settings of the runs of these batches, or of all that are fitted if none are named.
 Eigen::MatrixXd settings_of(Session& session, const std::vector<std::string>& batches) {
-  if (batches.empty()) {
-    const auto all = session.store.runs();
-    const bool some = std::any_of(all.begin(), all.end(), [](const Run& r) {
-      return r.use == "fit" && !r.set_aside && r.status != RunStatus::failed;
-    });
-    return some ? find_plan(session, "").points : Eigen::MatrixXd(0, session.study.space.size());
-  }
-  return find_plan(session, fmt::format("{}", fmt::join(batches, "+"))).points;
+  return batches.empty() ? fitted_runs(session).points
+                         : find_plan(session, fmt::format("{}", fmt::join(batches, "+"))).points;
 }
 
 Seed seed_for(Session& session, const std::string& method, const std::string& name) {
@@ -114,13 +108,14 @@ PlanResult extend_batch(Session& session, const PlanningOptions& o) {
   old.options = batch->options;
   old.next = batch->next;
   if (batch->method == "optimal") {
-    OptimalOptions options;
-    options.terms = parse_terms(study.space, batch->options.at("model"));
-    options.criterion = parse_criterion(batch->options.at("criterion"));
-    options.restarts = std::stoi(batch->options.at("restarts"));
-    options.existing = source.points;
-    options.runs = o.request.runs > 0 ? o.request.runs : int(source.points.rows());
-    out.plan = optimal(study.space, options, o.seed.value_or(batch->seed + batch->next));
+    PlanRequest request;
+    request.model = batch->options.at("model");
+    request.criterion = batch->options.at("criterion");
+    request.restarts = std::stoi(batch->options.at("restarts"));
+    request.existing = source.points;
+    request.runs = o.request.runs > 0 ? o.request.runs : int(source.points.rows());
+    out.plan = optimal(study.space, optimal_options(study.space, request),
+                       o.seed.value_or(batch->seed + batch->next));
     std::fill(out.plan.origins.begin(), out.plan.origins.end(), "added");
     out.plan.next = batch->next + std::uint64_t(out.plan.size());
   } else {
@@ -131,8 +126,7 @@ PlanResult extend_batch(Session& session, const PlanningOptions& o) {
   all << source.points, out.plan.points;
   out.evenness = evenness(study.space, all);
   if (small_enough(all.rows(), study.space)) {
-    const Terms terms = source.model.empty() ? Terms{} : parse_terms(study.space, source.model);
-    out.before = assess(study.space, source.points, {}, terms);
+    out.before = assess(study.space, source.points, {}, terms_asked(study, "", source));
     out.assessment = assess(study.space, all, {}, out.before->terms);
   }
   for (const std::string& text : out.plan.notes) add_note(out.notes, "plan", text);
@@ -201,14 +195,9 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
     throw Error(fmt::format("{}..{} is no range", request.runs, request.runs_to), "--runs",
                 "write the smaller first: 16..40");
   if (range) {
-    OptimalOptions o;
-    o.criterion = parse_criterion(request.criterion.empty() ? "D" : request.criterion);
     out.model = request.model.empty() ? "quadratic" : request.model;
-    o.terms = parse_terms(study.space, out.model);
-    o.restarts = request.restarts;
-    o.existing = request.existing;
-    o.candidates = request.candidates;
-    out.sweep = sweep_runs(study.space, o, request.runs, request.runs_to, seed);
+    out.sweep =
+        sweep_runs(study.space, optimal_options(study.space, request), request.runs, request.runs_to, seed);
     out.batch = {0, name, options.use, method, {{"command", command_of(request, options.include)}}, seed, 0};
     out.plan.points.resize(0, study.space.size());
     return out;

@@ -38,15 +38,23 @@ bool fixed_values_match(const Study& study, const Run& run) {
   });
 }
 
-/// Only what the study still has: a removed parameter keeps its column in the store.
-Settings known_settings(const Study& study, const Settings& settings) {
-  Settings out;
+}  // namespace
+
+Eigen::VectorXd point_of(const Study& study, const Settings& settings, const std::string& place) {
+  Settings known;
   for (const auto& [name, value] : settings)
-    if (study.space.find(name)) out[name] = value;
-  return out;
+    if (study.space.find(name)) known[name] = value;
+  return study.point(known, false, place);
+}
+Eigen::VectorXd point_of(const Study& study, const Run& run) {
+  return point_of(study, run.settings, fmt::format("run {}", run.id));
 }
 
-}  // namespace
+Eigen::MatrixXd stacked(const std::vector<Eigen::VectorXd>& points, Eigen::Index columns) {
+  Eigen::MatrixXd out(Eigen::Index(points.size()), columns);
+  for (std::size_t i = 0; i < points.size(); ++i) out.row(Eigen::Index(i)) = points[i];
+  return out;
+}
 
 RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses) {
   const Study& study = session.study;
@@ -69,7 +77,7 @@ RunData collect_data(Session& session, const Response& response, const std::vect
     }
     std::vector<double> y = on_axis(study, response, found->second);
     if (std::none_of(y.begin(), y.end(), [](double v) { return std::isfinite(v); })) continue;
-    points.push_back(study.point(known_settings(study, run.settings), false, fmt::format("run {}", run.id)));
+    points.push_back(point_of(study, run));
     values.push_back(std::move(y));
     blocks.push_back(run.block);
     out.ids.push_back(run.id);
@@ -77,10 +85,9 @@ RunData collect_data(Session& session, const Response& response, const std::vect
   }
   const auto n = static_cast<Eigen::Index>(points.size());
   const Axis* axis = study.axis_of(response);
-  out.data.inputs.resize(n, study.space.size());
+  out.data.inputs = stacked(points, study.space.size());
   out.data.outputs.resize(n, axis ? static_cast<Eigen::Index>(axis->points.size()) : 1);
   for (Eigen::Index i = 0; i < n; ++i) {
-    out.data.inputs.row(i) = points[i];
     out.data.outputs.row(i) = Eigen::Map<const Eigen::RowVectorXd>(values[i].data(), out.data.outputs.cols());
   }
   // Blocks count from 0 without gaps; one block alone is none.
@@ -114,8 +121,7 @@ std::optional<double> computed_value(const Study& study, const Run& run, const R
     const double value = on_axis(study, response, found->second)[0];
     return std::isfinite(value) ? std::optional(value) : std::nullopt;
   }
-  const Eigen::VectorXd point =
-      study.point(known_settings(study, run.settings), false, fmt::format("run {}", run.id));
+  const Eigen::VectorXd point = point_of(study, run);
   std::vector<double> numbers(point.data(), point.data() + point.size());
   for (const double v : study.fixed_numbers()) numbers.push_back(v);
   std::vector<Eigen::VectorXd> curves(numbers.size());
@@ -217,11 +223,8 @@ Coverage coverage_of(Session& session) {
   for (const Run& run : session.store.runs())
     if (run.status == RunStatus::done && run.use == "fit" && !run.set_aside &&
         fixed_values_match(session.study, run))
-      points.push_back(session.study.point(known_settings(session.study, run.settings), false,
-                                           fmt::format("run {}", run.id)));
-  Eigen::MatrixXd runs(Eigen::Index(points.size()), session.study.space.size());
-  for (std::size_t i = 0; i < points.size(); ++i) runs.row(Eigen::Index(i)) = points[i];
-  return {session.study.space, runs};
+      points.push_back(point_of(session.study, run));
+  return {session.study.space, stacked(points, session.study.space.size())};
 }
 
 std::string next_batch_name(Store& store, const std::string& use) {

@@ -22,6 +22,14 @@ struct RunData {
   Notes notes;  ///< runs that were left out, and why
 };
 
+/// A run's setting as a point of the study's parameters: what the study no longer has is left out.
+/// \throws Error  a parameter without a value, an unknown choice; `place` is named.
+Eigen::VectorXd point_of(const Study& study, const Run& run);
+Eigen::VectorXd point_of(const Study& study, const Settings& settings, const std::string& place);
+
+/// Points as the rows of a matrix.
+Eigen::MatrixXd stacked(const std::vector<Eigen::VectorXd>& points, Eigen::Index columns);
+
 /// Done runs of batches with one of these uses, not set aside, that have the response. For a curve a
 /// run needs at least one axis point.
 RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses);
