@@ -15,8 +15,9 @@ pkg_check_modules(NLOPT_CXX REQUIRED IMPORTED_TARGET GLOBAL nlopt_cxx)
 pkg_check_modules(OPENBLAS REQUIRED IMPORTED_TARGET GLOBAL openblas)  # BLAS and LAPACK
 pkg_check_modules(LAPACKE REQUIRED IMPORTED_TARGET GLOBAL lapacke)
 find_library(CSV_LIBRARY NAMES csv REQUIRED)                          # comma-separated tables
+find_library(MD_LIBRARY NAMES md REQUIRED)                            # SHA-256 of inputs, for the journal
 
-foreach(name renth_blas renth_nlopt renth_csv)
+foreach(name renth_blas renth_nlopt renth_csv renth_md)
   if(NOT TARGET ${name})
     add_library(${name} INTERFACE)
   endif()
@@ -24,4 +25,5 @@ endforeach()
 target_link_libraries(renth_blas INTERFACE lapacke openblas)
 target_link_libraries(renth_nlopt INTERFACE nlopt nlopt_cxx)
 target_link_libraries(renth_csv INTERFACE csv)
+target_link_libraries(renth_md INTERFACE md)
 target_include_directories(renth_blas INTERFACE ${OPENBLAS_INCLUDE_DIRS})

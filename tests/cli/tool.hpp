@@ -10,6 +10,7 @@
 #include <nlohmann/json.hpp>
 #include <sstream>
 #include <string>
+#include <support_files.hpp>
 
 namespace renth::test {
 
@@ -19,23 +20,9 @@ struct Answer {
   nlohmann::json json() const { return nlohmann::json::parse(out); }
 };
 
-inline std::string slurp(const std::filesystem::path& file) {
-  std::ostringstream text;
-  text << std::ifstream(file, std::ios::binary).rdbuf();
-  return text.str();
-}
-
 /// A scratch folder in which the tool is called.
 class Tool {
  public:
-  Tool() {
-    std::string name = (std::filesystem::temp_directory_path() / "renth-cli-XXXXXX").string();
-    folder = mkdtemp(name.data());
-  }
-  ~Tool() { std::filesystem::remove_all(folder); }
-  Tool(const Tool&) = delete;
-  Tool& operator=(const Tool&) = delete;
-
   Answer shell(const std::string& command) const {
     const std::string whole =
         "cd '" + folder.string() + "' && { " + command + "\n} > .out 2> .err < /dev/null";
@@ -45,12 +32,33 @@ class Tool {
   Answer operator()(const std::string& arguments) const {
     return shell(std::string(RENTH_BINARY) + " " + arguments);
   }
-  void write(const std::string& file, const std::string& text) const {
-    std::ofstream(folder / file, std::ios::binary) << text;
-  }
-  std::string read(const std::string& file) const { return slurp(folder / file); }
+  void write(const std::string& file, const std::string& text) const { scratch_.write(file, text); }
+  std::string read(const std::string& file) const { return scratch_.read(file); }
 
-  std::filesystem::path folder;
+  /// Starts the tool beside us, as the leader of a process group; its outputs go to .bg.out and .bg.err.
+  pid_t start(const std::string& arguments) const {
+    const pid_t pid = fork();
+    if (pid == 0) {
+      setpgid(0, 0);
+      if (chdir(folder.c_str()) != 0) _exit(1);
+      const std::string command = "exec " RENTH_BINARY " " + arguments + " > .bg.out 2> .bg.err";
+      execl("/bin/sh", "sh", "-c", command.c_str(), nullptr);
+      _exit(1);
+    }
+    return pid;
+  }
+  /// Waits for it; its exit status, or 128 and the signal.
+  static int end(pid_t pid) {
+    int status = 0;
+    waitpid(pid, &status, 0);
+    return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+  }
+
+ private:
+  Scratch scratch_;
+
+ public:
+  const std::filesystem::path folder = scratch_.path;
 };
 
 /// A quick study of a formula with noise-free responses in three parameters and a choice.

@@ -3,11 +3,19 @@
 
 namespace renth::cli {
 
-std::function<int()> declare_check(CLI::App&, Globals& globals) {
-  return [&globals] {
+std::function<int()> declare_check(CLI::App& app, Globals& globals) {
+  auto output = std::make_shared<std::string>();
+  app.add_option("--output", *output,
+                 "try [solver] output on a saved output file of the solver, or on a folder like those under runs/");
+  return [output, &globals] {
     Session session(globals.study);
-    print(globals, session.study, check_study(session));
-    return 0;
+    if (output->empty()) {
+      print(globals, session.study, check_study(session));
+      return 0;
+    }
+    const SampleCheck sample = check_sample(session.study, *output);
+    print(globals, session.study, sample);
+    return sample.problems.empty() ? 0 : 2;
   };
 }
 

@@ -73,8 +73,9 @@ void on_interrupt(int) {
 }
 }  // namespace
 
-RunControl::RunControl(const Globals& globals)
-    : bar_(isatty(2) != 0 && !globals.quiet), quiet_(globals.quiet) {
+RunControl::RunControl(const Globals& globals, bool cluster)
+    : bar_(isatty(2) != 0 && !globals.quiet), cluster_(cluster) {
+  interrupts = 0;
   wake_fd = eventfd(0, EFD_CLOEXEC | EFD_NONBLOCK);
   struct sigaction action {};
   action.sa_handler = on_interrupt;
@@ -98,8 +99,9 @@ void RunControl::attach(RunningOptions& options) {
     const int level = std::min(static_cast<int>(interrupts), 2);
     if (level > announced_) {
       announced_ = level;
-      std::fputs(level == 1 ? "\rrenth: finishing what runs, starting no more; Ctrl-C again ends it now\n"
-                            : "\rrenth: ending what runs; it will be planned again\n",
+      std::fputs(cluster_     ? "\rrenth: leaving; what the cluster has goes on\n"
+                 : level == 1 ? "\rrenth: finishing what runs, starting no more; Ctrl-C again ends it now\n"
+                              : "\rrenth: ending what runs; it will be planned again\n",
                  stderr);
     }
     return level;
@@ -122,9 +124,9 @@ void RunControl::show(const Progress& p) {
            : seconds < 5400 ? fmt::format("{:.0f} min", seconds / 60)
                             : fmt::format("{:.1f} h", seconds / 3600);
   }
-  const std::string text =
-      fmt::format("\r\x1b[K{} {}/{} runs, {} failed, {} running, {:.3g} a second, {} left", bar, ended,
-                  p.total, p.failed, p.running, rate, left);
+  const std::string running = p.state.empty() ? fmt::format("{} running", p.running) : p.state;
+  const std::string text = fmt::format("\r\x1b[K{} {}/{} runs, {} failed, {}, {:.3g} a second, {} left", bar, ended,
+                                       p.total, p.failed, running, rate, left);
   std::fwrite(text.data(), 1, text.size(), stderr);
   std::fflush(stderr);
   drawn_ = true;

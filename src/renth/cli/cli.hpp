@@ -50,10 +50,11 @@ std::vector<std::string> split(const std::vector<std::string>& words);
 /// 1 if a note says that a surrogate which is unfit was used or nothing is feasible, else 0.
 int status_of(const Notes& notes);
 
-/// Ctrl-C once: finish what runs; twice: end it. A progress bar on a terminal. For the length of a run.
+/// Ctrl-C once: finish what runs (leave a cluster to itself); twice: end it. A progress bar on a terminal.
+/// For the length of a run.
 class RunControl {
  public:
-  explicit RunControl(const Globals& globals);
+  explicit RunControl(const Globals& globals, bool cluster = false);
   ~RunControl();
   RunControl(const RunControl&) = delete;
   RunControl& operator=(const RunControl&) = delete;
@@ -61,7 +62,7 @@ class RunControl {
 
  private:
   void show(const Progress& progress);
-  bool bar_, quiet_, drawn_ = false;
+  bool bar_, cluster_, drawn_ = false;
   int announced_ = 0;
 };
 

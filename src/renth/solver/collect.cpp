@@ -1,127 +1,256 @@
 #include <fmt/format.h>
 
-#include <charconv>
+#include <algorithm>
 #include <cmath>
 #include <fstream>
-#include <nlohmann/json.hpp>
+#include <limits>
 #include <regex>
 #include <renth/solver/collect.hpp>
-#include <renth/study/table_file.hpp>
+#include <renth/solver/output_text.hpp>
 #include <sstream>
 
 namespace renth {
 namespace {
 
-using Values = std::map<std::string, std::vector<double>>;
+using Form = OutputSource::Form;
+using Take = OutputSource::Take;
 
-[[noreturn]] void fail(const std::string& problem, const std::filesystem::path& file) {
-  throw Error(problem, file.filename().string(), "look into the run's folder", ErrorKind::solver);
-}
+/// Values in the order in which they stand in the file; `axis` beside them if the source has one.
+struct Series {
+  std::vector<double> axis, values;
+};
 
-std::string read_output(const std::filesystem::path& file) {
-  constexpr std::uintmax_t most = 64U << 20;
-  std::error_code error;
-  const auto size = std::filesystem::file_size(file, error);
-  if (error) fail("the solver wrote no output", file);
-  if (size == 0) fail("the solver's output is empty", file);
-  if (size > most) fail(fmt::format("the solver's output has {} MB, more than 64", size >> 20), file);
-  std::ifstream in(file, std::ios::binary);
-  std::ostringstream out;
-  out << in.rdbuf();
-  return out.str();
-}
+class Collector {
+ public:
+  Collector(const Study& study, const OutputFiles& files) : study_(study), files_(files) {}
 
-std::size_t length_of(const Study& study, const Response& r) {
-  const Axis* axis = study.axis_of(r);
-  return axis ? axis->points.size() : 1;
-}
-
-double finite(double value, const std::string& name, const std::filesystem::path& file) {
-  if (!std::isfinite(value)) fail(fmt::format("the solver wrote {} for {}", value, name), file);
-  return value;
-}
-
-Values from_json(const Study& study, const std::filesystem::path& file) {
-  nlohmann::json document;
-  try {
-    document = nlohmann::json::parse(read_output(file));
-  } catch (const nlohmann::json::exception&) {
-    fail("the solver's output is no JSON (cut short, or with NaN or a number too large?)", file);
+  std::vector<double> read(const Response& r, std::vector<std::string>& remarks) {
+    const OutputSource& s = study_.solver.sources.at(r.name);
+    const std::filesystem::path file = file_of(s);
+    const Axis* axis = r.axis == study_.solver.per ? nullptr : study_.axis_of(r);
+    if (!axis) return {number(r, s, file)};
+    Series series = curve(r, s, file, axis->points.size());
+    if (!series.axis.empty()) return interpolated(r, std::move(series), *axis, file, remarks);
+    if (series.values.size() != axis->points.size())
+      output_problem(fmt::format("{} has {} values and should have {}", r.name, series.values.size(), axis->points.size()), file);
+    return series.values;
   }
-  Values out;
-  for (const Response& r : study.responses) {
-    if (r.derive) continue;
-    if (!document.is_object() || !document.contains(r.name)) fail("the output has no " + r.name, file);
-    const nlohmann::json& entry = document[r.name];
-    std::vector<double>& values = out[r.name];
-    const auto take = [&](const nlohmann::json& v) {
-      if (!v.is_number()) fail(fmt::format("{} is {} and no number", r.name, v.dump()), file);
-      values.push_back(finite(v.get<double>(), r.name, file));
-    };
-    if (entry.is_array())
-      for (const auto& v : entry) take(v);
-    else
-      take(entry);
-    if (values.size() != length_of(study, r) || entry.is_array() != (r.axis >= 0))
-      fail(fmt::format("{} has {} values and should have {}", r.name, values.size(), length_of(study, r)),
+
+ private:
+  /// The output file if there is one; a solver that only prints has none.
+  std::filesystem::path file_of(const OutputSource& s) const {
+    if (!s.file.empty()) return files_.folder / s.file;
+    std::error_code error;
+    const auto printed = std::filesystem::file_size(files_.printed, error);
+    const bool some = !error && printed > 0;
+    return !std::filesystem::exists(files_.output, error) && some && s.form != Form::json ? files_.printed : files_.output;
+  }
+
+  const TableFile& table(const OutputSource& s, const std::filesystem::path& file) {
+    return s.form == Form::csv ? texts_.csv(file, s.skip) : texts_.table(file, s.skip);
+  }
+  static std::optional<std::size_t> find_column(const TableFile& table, const OutputSource& s, const std::string& name) {
+    if (const auto titled = table.column(name)) return titled;
+    if (s.form != Form::table || name.find_first_not_of("0123456789") != std::string::npos) return std::nullopt;
+    const std::size_t n = std::stoul(name);
+    return n >= 1 && n <= table.rows.front().cells.size() ? std::optional(n - 1) : std::nullopt;
+  }
+  std::vector<double> column(const OutputSource& s, const std::string& name, const std::filesystem::path& file) {
+    const TableFile& all = table(s, file);
+    if (all.rows.empty()) output_problem("the output has a header and no row", file);
+    const auto found = find_column(all, s, name);
+    if (!found)
+      output_problem(fmt::format("the output has no column {} (but {})", name,
+                       all.header.empty() ? fmt::format("{} columns without titles", all.rows.front().cells.size())
+                                          : fmt::format("{}", fmt::join(all.header, ", "))),
            file);
-  }
-  return out;
-}
-
-double number_in(std::string_view text, const std::string& name, const std::filesystem::path& file) {
-  const std::size_t start = text.find_first_not_of(" \t+");
-  if (start == std::string_view::npos) fail(name + " is empty", file);
-  text.remove_prefix(start);
-  double value = 0;
-  const auto [end, status] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (status != std::errc() ||
-      text.find_first_not_of(" \t\r", static_cast<std::size_t>(end - text.data())) != std::string_view::npos)
-    fail(fmt::format("\"{}\" is no number for {}", text.substr(0, 40), name), file);
-  return finite(value, name, file);
-}
-
-Values from_csv(const Study& study, const std::filesystem::path& file) {
-  const TableFile table = parse_table(read_output(file), file.filename().string());
-  if (table.rows.empty()) fail("the output has a header and no row", file);
-  const auto& row = table.rows.back();
-  Values out;
-  for (const Response& r : study.responses) {
-    if (r.derive) continue;
-    const std::size_t length = length_of(study, r);
-    for (std::size_t k = 1; k <= length; ++k) {
-      const std::string column = r.axis >= 0 ? fmt::format("{}_{}", r.name, k) : r.name;
-      const auto found = table.column(column);
-      if (!found) fail("the output has no column " + column, file);
-      out[r.name].push_back(number_in(row.cells[*found], column, file));
+    std::vector<double> out;
+    // Only the row that counts must be a number: solvers write odd first rows.
+    for (const auto& row : all.rows) {
+      const auto value = cell_number(row.cells[*found]);
+      out.push_back(value ? *value : std::numeric_limits<double>::quiet_NaN());
     }
+    return out;
   }
-  return out;
-}
 
-Values from_patterns(const Study& study, const RunFolder& files) {
-  const bool has_file = std::filesystem::exists(files.output);
-  const std::filesystem::path file = has_file ? files.output : files.folder / "stdout";
-  const std::string text = read_output(file);
-  Values out;
-  for (const Response& r : study.responses) {
-    if (r.derive) continue;
-    const std::regex pattern(study.solver.patterns.at(r.name));
-    std::vector<double> found;
-    std::istringstream lines(text);  // line by line: std::regex recurses, and solvers print a lot
+  const nlohmann::json& at_pointer(const std::string& pointer, const std::string& name, const std::filesystem::path& file) {
+    const nlohmann::json& document = texts_.json(file);
+    const nlohmann::json::json_pointer where(pointer);
+    if (!document.contains(where)) output_problem(fmt::format("the output has no {}{}", name, pointer == "/" + name ? "" : " at " + pointer), file);
+    return document[where];
+  }
+  static double json_number(const nlohmann::json& v, const std::string& name, const std::filesystem::path& file) {
+    if (!v.is_number()) {
+      std::string text = v.dump();
+      if (text.size() > 40) text = text.substr(0, 40) + "…";
+      output_problem(fmt::format("{} is {} and no number", name, text), file);
+    }
+    const double value = v.get<double>();
+    if (!std::isfinite(value)) output_problem(fmt::format("the solver wrote {} for {}", value, name), file);
+    return value;
+  }
+  std::vector<double> json_list(const std::string& pointer, const std::string& name, const std::filesystem::path& file) {
+    const nlohmann::json& list = at_pointer(pointer, name, file);
+    if (!list.is_array()) output_problem(fmt::format("{} is no list, and it is a curve", name), file);
+    std::vector<double> out;
+    for (const auto& v : list) out.push_back(json_number(v, name, file));
+    return out;
+  }
+
+  Series matches(const Response& r, const OutputSource& s, const std::filesystem::path& file) {
+    auto known = patterns_.find(s.what);
+    if (known == patterns_.end()) known = patterns_.emplace(s.what, std::regex(s.what)).first;
+    Series out;
+    std::istringstream lines(texts_.text(file));  // line by line: std::regex recurses, and solvers print a lot
     for (std::string line; std::getline(lines, line);) {
       if (line.size() > 10'000) continue;
-      for (std::sregex_iterator it(line.begin(), line.end(), pattern), end; it != end; ++it)
-        found.push_back(number_in((*it)[1].str(), r.name, file));
+      for (std::sregex_iterator it(line.begin(), line.end(), known->second), end; it != end; ++it) {
+        const std::size_t groups = it->size();
+        if (groups == 3) out.axis.push_back(output_number((*it)[1].str(), r.name, file));
+        out.values.push_back(output_number((*it)[groups - 1].str(), r.name, file));
+      }
     }
-    const std::size_t length = length_of(study, r);
-    if (found.size() < length)
-      fail(fmt::format("the pattern of {} matches {} times and should {}", r.name, found.size(), length),
-           file);
-    out[r.name].assign(found.end() - static_cast<std::ptrdiff_t>(length), found.end());
+    if (out.values.empty()) output_problem(fmt::format("the pattern of {} does not match", r.name), file);
+    return out;
   }
-  return out;
-}
+
+  double number(const Response& r, const OutputSource& s, const std::filesystem::path& file) {
+    if (s.form == Form::number) return output_number(texts_.text(file), r.name, file);
+    if (s.form == Form::json) {
+      const nlohmann::json& v = at_pointer(s.what, r.name, file);
+      if (v.is_array()) output_problem(fmt::format("{} has {} values and should have 1", r.name, v.size()), file);
+      return json_number(v, r.name, file);
+    }
+    const std::vector<double> all = s.form == Form::pattern ? matches(r, s, file).values : column(s, s.what, file);
+    const double value = taken(r, s, all, file);
+    if (!std::isfinite(value)) unreadable(r, s, file);
+    return value;
+  }
+
+  double taken(const Response& r, const OutputSource& s, const std::vector<double>& all, const std::filesystem::path& file) {
+    switch (s.take) {
+      case Take::first:
+        return all.front();
+      case Take::max:
+      case Take::min:
+      case Take::mean:
+        if (std::any_of(all.begin(), all.end(), [](double v) { return !std::isfinite(v); })) unreadable(r, s, file);
+        if (s.take == Take::mean) {
+          double sum = 0;
+          for (const double v : all) sum += v;
+          return sum / static_cast<double>(all.size());
+        }
+        return s.take == Take::max ? *std::max_element(all.begin(), all.end()) : *std::min_element(all.begin(), all.end());
+      case Take::row: {
+        const auto n = static_cast<int>(all.size());
+        if (std::abs(s.row) > n) output_problem(fmt::format("{} is to be row {}, and there are {}", r.name, s.row, n), file);
+        return all[static_cast<std::size_t>(s.row > 0 ? s.row - 1 : n + s.row)];
+      }
+      case Take::at: {
+        Series series{column(s, s.at_column, file), all};
+        const double value = at(sorted(r, std::move(series), file), s.at_value);
+        if (std::isnan(value))
+          output_problem(fmt::format("{} is to be where {} is {}, which the table does not reach", r.name, s.at_column, s.at_value), file);
+        return value;
+      }
+      default:
+        return all.back();
+    }
+  }
+
+  /// Says what stands where a number should.
+  [[noreturn]] void unreadable(const Response& r, const OutputSource& s, const std::filesystem::path& file) {
+    if (s.form == Form::csv || s.form == Form::table) {
+      const TableFile& all = table(s, file);
+      const std::size_t c = *find_column(all, s, s.what);
+      for (auto row = all.rows.rbegin(); row != all.rows.rend(); ++row)
+        if (const auto v = cell_number(row->cells[c]); !v || !std::isfinite(*v))
+          output_number(row->cells[c], fmt::format("{} (line {})", r.name, row->line + (s.form == Form::csv ? s.skip : 0)), file);
+    }
+    output_problem(fmt::format("the solver wrote no finite number for {}", r.name), file);
+  }
+
+  Series curve(const Response& r, const OutputSource& s, const std::filesystem::path& file, std::size_t length) {
+    Series out;
+    if (s.form == Form::json) {
+      out.values = json_list(s.what, r.name, file);
+      if (!s.over.empty()) out.axis = json_list(s.over, r.name + "'s axis", file);
+    } else if (s.form == Form::pattern) {
+      out = matches(r, s, file);
+      if (out.axis.empty() && out.values.size() > length)  // the last of several attempts counts
+        out.values.erase(out.values.begin(), out.values.end() - static_cast<std::ptrdiff_t>(length));
+    } else if (s.form == Form::csv && s.over.empty() && !find_column(table(s, file), s, s.what)) {
+      // name_1, name_2, …: a curve in one row
+      for (std::size_t k = 1; k <= length; ++k) {
+        const std::string title = fmt::format("{}_{}", s.what, k);
+        const auto found = table(s, file).column(title);
+        if (!found) output_problem("the output has no column " + title, file);
+        if (table(s, file).rows.empty()) output_problem("the output has a header and no row", file);
+        out.values.push_back(output_number(table(s, file).rows.back().cells[*found], title, file));
+      }
+    } else {
+      out.values = column(s, s.what, file);
+      if (!s.over.empty()) out.axis = column(s, s.over, file);
+    }
+    for (const double v : out.values)
+      if (!std::isfinite(v)) unreadable(r, s, file);
+    if (!out.axis.empty() && out.axis.size() != out.values.size())
+      output_problem(fmt::format("{} has {} values on {} axis values", r.name, out.values.size(), out.axis.size()), file);
+    return out;
+  }
+
+  Series sorted(const Response& r, Series s, const std::filesystem::path& file) const {
+    std::vector<std::size_t> order;
+    for (std::size_t i = 0; i < s.axis.size(); ++i)
+      if (std::isfinite(s.axis[i])) order.push_back(i);
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return s.axis[a] < s.axis[b]; });
+    Series out;
+    for (const std::size_t i : order) {
+      // The same place twice is a repeated attempt: the later counts.
+      if (!out.axis.empty() && out.axis.back() == s.axis[i]) {
+        out.values.back() = s.values[i];
+        continue;
+      }
+      out.axis.push_back(s.axis[i]);
+      out.values.push_back(s.values[i]);
+    }
+    if (out.axis.empty()) output_problem(r.name + " has no axis values", file);
+    return out;
+  }
+
+  /// Linear between two places, exact at each, NaN outside (but for rounding).
+  static double at(const Series& s, double x) {
+    const double slack = 1e-9 * std::max(std::abs(s.axis.front()), std::abs(s.axis.back()));
+    if (x < s.axis.front() - slack || x > s.axis.back() + slack) return std::numeric_limits<double>::quiet_NaN();
+    const auto above = std::lower_bound(s.axis.begin(), s.axis.end(), x);
+    if (above == s.axis.end()) return s.values.back();
+    const auto k = static_cast<std::size_t>(above - s.axis.begin());
+    if (*above == x || k == 0) return s.values[k];
+    const double share = (x - s.axis[k - 1]) / (s.axis[k] - s.axis[k - 1]);
+    return s.values[k - 1] + share * (s.values[k] - s.values[k - 1]);
+  }
+
+  std::vector<double> interpolated(const Response& r, Series series, const Axis& axis, const std::filesystem::path& file,
+                                   std::vector<std::string>& remarks) const {
+    const Series s = sorted(r, std::move(series), file);
+    std::vector<double> out;
+    std::string missing;
+    for (const double x : axis.points) {
+      out.push_back(at(s, x));
+      if (std::isnan(out.back())) missing += fmt::format("{}{}", missing.empty() ? "" : ", ", x);
+    }
+    if (missing.empty()) return out;
+    const std::string reach = fmt::format("{} was written from {} {} to {} only", r.name, axis.name, s.axis.front(), s.axis.back());
+    if (std::all_of(out.begin(), out.end(), [](double v) { return std::isnan(v); })) output_problem(reach, file);
+    remarks.push_back(reach + ", and is missing at " + missing);
+    return out;
+  }
+
+  const Study& study_;
+  const OutputFiles& files_;
+  OutputTexts texts_;
+  std::map<std::string, std::regex> patterns_;
+};
 
 std::string tail(const std::filesystem::path& file) {
   std::ifstream in(file, std::ios::binary | std::ios::ate);
@@ -142,20 +271,24 @@ std::string tail(const std::filesystem::path& file) {
 
 }  // namespace
 
-Values collect_outputs(const Study& study, const RunFolder& files) {
-  switch (study.solver.output) {
-    case SolverSpec::Output::json:
-      return from_json(study, files.output);
-    case SolverSpec::Output::csv:
-      return from_csv(study, files.output);
-    default:
-      return from_patterns(study, files);
+Collected collect_outputs(const Study& study, const OutputFiles& files, std::vector<std::string>* problems) {
+  Collector collector(study, files);
+  Collected out;
+  for (const Response& r : study.responses) {
+    if (r.derive) continue;
+    try {
+      out.values[r.name] = collector.read(r, out.remarks);
+    } catch (const Error& e) {
+      if (!problems) throw;
+      problems->push_back(fmt::format("{}: {} ({})", r.name, e.problem(), e.place()));
+    }
   }
+  return out;
 }
 
-std::string last_words(const RunFolder& files) {
-  const std::string text = tail(files.folder / "stderr");
-  return text.empty() ? tail(files.folder / "stdout") : text;
+std::string last_words(const std::filesystem::path& folder) {
+  const std::string text = tail(folder / "stderr");
+  return text.empty() ? tail(folder / "stdout") : text;
 }
 
 }  // namespace renth

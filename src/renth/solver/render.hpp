@@ -1,4 +1,4 @@
-// What a run gives its solver: the input file and the command line.
+// What a call of the solver is given: its folder, its input files and its command line.
 #pragma once
 #include <filesystem>
 #include <renth/study/study.hpp>
@@ -7,25 +7,68 @@
 
 namespace renth {
 
-/// Fills `{{name}}` with the value of a parameter, `{{run}}` with the run's number. Numbers keep full
-/// precision (shortest text that reads back the same). \throws Error  an unknown name, with its line.
-std::string render_template(const std::string& text, const Settings& settings, std::int64_t run,
-                            const std::string& file);
-
-/// The settings as one JSON object, with "run".
-std::string render_json(const Settings& settings, std::int64_t run);
-
-/// The files of one run.
-struct RunFolder {
-  std::filesystem::path folder;  ///< study/runs/000001
-  std::filesystem::path input, output;
-  static RunFolder of(const Study& study, std::int64_t run);
+/// One start of the solver: a run, or with `per` one axis point of a run.
+struct Call {
+  std::int64_t run = 0;
+  int point = -1;  ///< index on the axis of `per`; −1: the whole run
+  auto operator<=>(const Call&) const = default;
 };
 
-/// Makes the folder anew and writes the input. \throws Error (machine)  cannot be written.
-void prepare_run(const Study& study, const RunFolder& files, const Settings& settings, std::int64_t run);
+/// The files of one call.
+struct RunFolder {
+  std::filesystem::path folder;  ///< study/runs/000001, or with `per` …/000001/point-03
+  std::filesystem::path input, output;
+  static RunFolder of(const Study& study, Call call);
+};
 
-/// The command with {input}, {output} and {run} filled in.
-std::vector<std::string> render_command(const Study& study, const RunFolder& files, std::int64_t run);
+/// A text with placeholders, read once and filled in often.
+///
+///   {{radius}}          a parameter, {{run}} the run's number, with `per` the axis by its name;
+///                       numbers as the shortest text that reads back the same
+///   {{radius:%.6e}}     the same through one conversion of printf: e f g (E F G), d i (whole
+///                       numbers only), s
+///   {{2 * radius:%8.3f}}, {{hull == 'steel' ? 1 : 2}}   any expression of parameters
+class InputTemplate {
+ public:
+  /// \param file  its name, for messages. \throws Error  what is wrong, with its line.
+  InputTemplate(const std::string& text, std::vector<Symbol> symbols, const std::string& file);
+  /// \param numbers  a value for each symbol; a choice as its index. \throws Error  a result that is
+  ///                 not finite, or not whole where the format wants that.
+  std::string fill(const std::vector<double>& numbers) const;
+
+ private:
+  struct Piece {
+    std::string literal, place, format;  ///< literal text, and then one of:
+    int symbol = -1;                     ///< a bare name
+    std::shared_ptr<const Expression> expression;
+  };
+  std::vector<Symbol> symbols_;
+  std::vector<Piece> pieces_;
+};
+
+/// A file as it is put into a run's folder.
+struct RenderedFile {
+  std::string name, text;
+};
+
+/// Renders all runs of a study; templates are read once.
+class InputRenderer {
+ public:
+  /// \throws Error  a template that is missing or wrong.
+  explicit InputRenderer(const Study& study);
+
+  /// The input files of a call, links not among them. \throws Error  a setting without a value.
+  std::vector<RenderedFile> files(Call call, const Settings& settings) const;
+  /// The command with {input}, {output}, {run}, {folder} and {study} filled in.
+  std::vector<std::string> command(Call call) const;
+  /// Makes the folder and writes `files` into it, and the links. \throws Error (machine)
+  void prepare(Call call, const std::vector<RenderedFile>& files) const;
+
+ private:
+  std::vector<double> numbers(Call call, const Settings& settings) const;
+  const Study& study_;
+  std::vector<Symbol> symbols_;
+  std::vector<InputTemplate> templates_;  ///< one an input that is a template, in order
+};
 
 }  // namespace renth

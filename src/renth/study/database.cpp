@@ -41,6 +41,10 @@ bool Statement::step() {
   if (status != SQLITE_DONE) database_->fail("writing or reading");
   return false;
 }
+void Statement::reset() {
+  sqlite3_reset(handle_.get());
+  next_ = 1;
+}
 std::int64_t Statement::integer(int column) const {
   return sqlite3_column_int64(handle_.get(), column);
 }
@@ -84,6 +88,13 @@ Statement Database::prepare(std::string_view sql) {
   if (sqlite3_prepare_v2(handle_.get(), sql.data(), static_cast<int>(sql.size()), &raw, nullptr) != SQLITE_OK)
     fail("reading");
   return {*this, raw};
+}
+
+Statement& Database::cached(const char* sql) {
+  auto known = cached_.find(sql);
+  if (known == cached_.end()) known = cached_.emplace(sql, prepare(sql)).first;
+  known->second.reset();
+  return known->second;
 }
 
 void Database::execute(const std::string& sql) {

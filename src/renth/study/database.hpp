@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <filesystem>
 #include <functional>
+#include <map>
 #include <memory>
 #include <optional>
 #include <string>
@@ -29,7 +30,10 @@ class Statement {
   void run() {
     while (step()) {
     }
+    reset();  // a statement that was stepped to its end still holds the write open
   }
+  /// To be bound and stepped anew.
+  void reset();
   std::int64_t integer(int column) const;
   double real(int column) const;
   std::string text(int column) const;  ///< also bytes; empty for NULL
@@ -55,7 +59,12 @@ class Database {
  public:
   /// \throws Error (machine)  cannot be opened, or is no database.
   explicit Database(const std::filesystem::path& file);
+  Database(const Database&) = delete;  // statements know where it is
+  Database& operator=(const Database&) = delete;
   Statement prepare(std::string_view sql);
+  /// The same statement each time, kept prepared, with nothing bound; one use of it at a time. `sql` must be
+  /// a literal: statements are known by its address.
+  Statement& cached(const char* sql);
   void execute(const std::string& sql);
   std::int64_t last_id() const;
   /// Runs `body` in one immediate transaction: all of it or nothing. May be nested.
@@ -68,6 +77,7 @@ class Database {
   };
   std::filesystem::path file_;
   std::unique_ptr<sqlite3, Close> handle_;
+  std::map<const char*, Statement> cached_;  // goes before the connection
   int depth_ = 0;
 };
 

@@ -3,58 +3,121 @@
 #include <renth/study/toml_reader.hpp>
 
 namespace renth {
+
+void read_outputs(TableReader& solver, Study& study, Problems& problems);
+
 namespace {
 
-/// "10 min", "90 s", "2 h", or a number of seconds.
-std::optional<double> duration(const toml::node& node) {
+/// A number with one of these units, "10 min"; a bare number counts as `bare`. Above 0.
+std::optional<double> quantity(const toml::node& node, const std::map<std::string, double>& units) {
   if (const auto number = node.is_number() ? node.value<double>() : std::nullopt)
-    return *number > 0 ? number : std::nullopt;
+    return *number > 0 && std::isfinite(*number) ? number : std::nullopt;
   if (!node.is_string()) return std::nullopt;
-  static const std::regex form(R"(\s*([0-9]*\.?[0-9]+)\s*(ms|s|sec|min|h|d)\s*)");
+  static const std::regex form(R"(\s*([0-9]*\.?[0-9]+)\s*([a-zA-Z]+)\s*)");
   std::smatch match;
   const std::string text(node.as_string()->get());
   if (!std::regex_match(text, match, form)) return std::nullopt;
-  const std::string unit = match[2];
-  const double scale = unit == "ms"    ? 1e-3
-                       : unit == "min" ? 60
-                       : unit == "h"   ? 3600
-                       : unit == "d"   ? 86400
-                                       : 1;
-  const double value = std::stod(match[1]) * scale;
+  const auto unit = units.find(match[2]);
+  if (unit == units.end()) return std::nullopt;
+  const double value = std::stod(match[1]) * unit->second;
   return value > 0 ? std::optional(value) : std::nullopt;
 }
 
-void read_patterns(const toml::table& output, Study& study, Problems& problems) {
-  study.solver.output = SolverSpec::Output::pattern;
-  for (const auto& [key, node] : output) {
-    const std::string name(key.str()), path = "solver.output." + name;
-    if (study.response(name) < 0) {
-      report(problems, &node, path, "no response is called " + name, "name a response of the study");
-      continue;
+double duration(TableReader& table, const std::string& key) {
+  static const std::map<std::string, double> units = {{"ms", 1e-3}, {"s", 1},    {"sec", 1},
+                                                      {"min", 60},  {"h", 3600}, {"d", 86400}};
+  const toml::node* node = table.find(key);
+  if (!node) return 0;
+  const auto seconds = quantity(*node, units);
+  if (!seconds)
+    table.problem(key, "is no time above 0", "write \"10 min\", \"90 s\" or a number of seconds");
+  return seconds.value_or(0);
+}
+
+std::uint64_t size_in_bytes(TableReader& table, const std::string& key) {
+  static const std::map<std::string, double> units = {
+      {"kB", 1e3}, {"MB", 1e6}, {"GB", 1e9}, {"KiB", 1024}, {"MiB", 0x1p20}, {"GiB", 0x1p30}};
+  const toml::node* node = table.find(key);
+  if (!node) return 0;
+  const auto bytes = quantity(*node, units);
+  if (!bytes || *bytes > 0x1p62)
+    table.problem(key, "is no size above 0", "write \"4 GB\", \"500 MB\" or a number of bytes");
+  return static_cast<std::uint64_t>(bytes.value_or(0));
+}
+
+/// input = "case.in.template", or a list of such; the ending .template goes in the run's folder.
+void read_inputs(TableReader& table, Study& study) {
+  const auto exists = [&](const std::string& key, const std::string& name) {
+    if (!std::filesystem::exists(study.folder / name))
+      table.problem(key, fmt::format("there is no file {}", (study.folder / name).string()),
+                    key == "input" ? "make it, with {{radius}} where a value goes" : "put it there");
+  };
+  std::vector<InputFile>& inputs = study.solver.inputs;
+  const toml::node* node = table.find("input");
+  if (node && node->is_string() && node->as_string()->get().empty()) node = nullptr;
+  if (node) {
+    inputs.clear();
+    for (const std::string& name : node->is_string() ? std::vector<std::string>{std::string(node->as_string()->get())}
+                                                     : table.texts("input").value_or(std::vector<std::string>{})) {
+      std::filesystem::path to = std::filesystem::path(name).filename();
+      if (to.extension() == ".template") to = to.stem();
+      inputs.push_back({name, to.string(), false});
+      exists("input", name);
     }
-    const toml::table* entry = node.as_table();
-    if (!entry) {
-      report(problems, &node, path, "must be a table", "write { pattern = \"P *= *([-0-9.eE+]+)\" }");
-      continue;
-    }
-    TableReader table(*entry, path, problems);
-    const auto pattern = table.text("pattern");
-    if (!table.has("pattern"))
-      table.problem("", "there is no pattern", "write { pattern = \"P *= *([-0-9.eE+]+)\" }");
-    table.finish();
-    if (!pattern) continue;
-    try {
-      if (std::regex(*pattern).mark_count() != 1)
-        table.problem("pattern", "must have one group in brackets", "put ( ) round the number");
-    } catch (const std::regex_error&) {
-      table.problem("pattern", "is no regular expression", "check its brackets");
-    }
-    study.solver.patterns[name] = *pattern;
+    if (inputs.empty()) inputs = {{"", "input.json", false}};  // told above
   }
-  for (const Response& r : study.responses)
-    if (!r.derive && !study.solver.patterns.count(r.name))
-      report(problems, &output, "solver.output", "no source for the response " + r.name,
-             "add a pattern for it, or derive it");
+  for (const std::string& name : table.texts("links").value_or(std::vector<std::string>{})) {
+    inputs.push_back({name, std::filesystem::path(name).filename().string(), true});
+    exists("links", name);
+  }
+  for (std::size_t i = 0; i < inputs.size(); ++i)
+    for (std::size_t j = 0; j < i; ++j)
+      if (inputs[i].to == inputs[j].to)
+        table.problem(inputs[i].link ? "links" : "input", fmt::format("two files are called {} in a run's folder", inputs[i].to),
+                      "rename one");
+}
+
+void read_environment(TableReader& solver, Study& study, Problems& problems) {
+  const toml::node* node = solver.find("env");
+  if (!node) return;
+  const toml::table* table = node->as_table();
+  if (!table) return solver.problem("env", "must be a table", "write [solver.env] with NAME = \"value\"");
+  for (const auto& [key, item] : *table) {
+    const std::string name(key.str());
+    if (name.find('=') != std::string::npos || name.empty())
+      report(problems, &item, "solver.env." + name, "is no name of a variable", "leave out the =");
+    if (item.is_string())
+      study.solver.environment[name] = std::string(item.as_string()->get());
+    else if (item.is_integer())
+      study.solver.environment[name] = std::to_string(item.as_integer()->get());
+    else
+      report(problems, &item, "solver.env." + name, "must be a text or a whole number",
+             fmt::format("write {} = \"…\"", name));
+  }
+}
+
+void read_slurm(TableReader& solver, Study& study, Problems& problems) {
+  const toml::node* node = solver.find("slurm");
+  if (!node) return;
+  if (study.solver.kind != SolverSpec::Kind::slurm)
+    return solver.problem("slurm", "stands beside another kind of solver", "write kind = \"slurm\", or remove it");
+  const toml::table* entry = node->as_table();
+  if (!entry) return solver.problem("slurm", "must be a table", "write [solver.slurm]");
+  TableReader table(*entry, "solver.slurm", problems);
+  SlurmSpec& s = study.solver.slurm;
+  s.chunk = static_cast<int>(table.whole("chunk", 1).value_or(1));
+  s.partition = table.text("partition").value_or("");
+  s.time = table.text("time").value_or("");
+  static const std::regex times(R"([0-9]+|[0-9]+:[0-9]+(:[0-9]+)?|[0-9]+-[0-9]+(:[0-9]+(:[0-9]+)?)?)");
+  if (!s.time.empty() && !std::regex_match(s.time, times))
+    table.problem("time", "is no time limit of Slurm", "write minutes, \"hours:minutes:seconds\" or \"days-hours\"");
+  s.options = table.texts("options").value_or(std::vector<std::string>{});
+  for (const std::string& word : s.options)
+    for (const char* own : {"--array", "-a", "--job-name", "-J", "--output", "-o", "--error", "-e", "--chdir", "-D",
+                            "--parsable", "--wait", "-W"})
+      if (word == own || word.rfind(std::string(own) + "=", 0) == 0)
+        table.problem("options", fmt::format("{} is set by renth", own), "leave it out");
+  table.finish();
 }
 
 void read_formulas(TableReader& solver, Study& study, Problems& problems) {
@@ -123,41 +186,30 @@ void read_solver(const toml::table& root, Study& study, Problems& problems) {
     table.problem("", "there is no command", "write command = [\"program\", \"{input}\", \"{output}\"]");
   static const std::regex placeholder(R"(\{([a-z_]*)\})");
   for (const std::string& word : s.command)
-    for (std::sregex_iterator it(word.begin(), word.end(), placeholder), end; it != end; ++it)
-      if ((*it)[1] != "input" && (*it)[1] != "output" && (*it)[1] != "run")
-        table.problem("command", "unknown placeholder " + it->str(), "use {input}, {output} or {run}");
-  s.input = table.text("input").value_or("");
-  if (!s.input.empty() && !std::filesystem::exists(study.folder / s.input))
-    table.problem("input", fmt::format("there is no file {}", (study.folder / s.input).string()),
-                  "make it, with {{radius}} where a value goes");
-  if (const toml::node* output = table.find("output")) {
-    const std::string word = output->is_string() ? std::string(output->as_string()->get()) : "";
-    if (word == "json")
-      s.output = SolverSpec::Output::json;
-    else if (word == "csv")
-      s.output = SolverSpec::Output::csv;
-    else if (const toml::table* patterns = output->as_table())
-      read_patterns(*patterns, study, problems);
-    else
-      table.problem("output", "must be \"json\", \"csv\" or a pattern a response", "write output = \"json\"");
-  } else if (runs_commands) {
-    table.problem("", "there is no output", "write output = \"json\", \"csv\" or a pattern a response");
-  }
+    for (std::sregex_iterator it(word.begin(), word.end(), placeholder), end; it != end; ++it) {
+      static const std::set<std::string> known = {"input", "output", "run", "folder", "study"};
+      if (known.count((*it)[1]) == 0)
+        table.problem("command", "unknown placeholder " + it->str(),
+                      "use {input}, {output}, {run}, {folder} or {study}");
+    }
+  read_inputs(table, study);
   if (const auto per = table.text("per")) {
     for (std::size_t a = 0; a < study.axes.size(); ++a)
       if (study.axes[a].name == *per) s.per = static_cast<int>(a);
     if (s.per < 0)
       table.problem("per", fmt::format("no axis is called \"{}\"", *per), "name an axis of the study");
   }
+  read_outputs(table, study, problems);
   s.repeatable = table.flag("repeatable").value_or(true);
-  if (const toml::node* timeout = table.find("timeout")) {
-    const auto seconds = duration(*timeout);
-    if (!seconds)
-      table.problem("timeout", "is no time above 0", "write \"10 min\", \"90 s\" or a number of seconds");
-    s.timeout = seconds.value_or(0);
-  }
+  s.timeout = duration(table, "timeout");
+  s.retry_pause = duration(table, "retry_pause");
+  s.memory = size_in_bytes(table, "memory");
+  s.file_size = size_in_bytes(table, "file_size");
+  read_environment(table, study, problems);
+  read_slurm(table, study, problems);
   s.retries = static_cast<int>(table.whole("retries", 0).value_or(0));
   s.jobs = static_cast<int>(table.whole("jobs", 1).value_or(1));
+  s.jobs_given = table.has("jobs");
   table.find("formula");
   if (s.kind == Kind::formula)
     read_formulas(table, study, problems);

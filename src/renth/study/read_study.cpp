@@ -272,6 +272,9 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
   }
   Study study;
   study.folder = folder;
+  std::filesystem::path absolute = std::filesystem::absolute(folder).lexically_normal();
+  if (absolute.filename().empty()) absolute = absolute.parent_path();  // was written with a slash at its end
+  study.absolute_folder = absolute.string();
   Problems problems;
   for (const auto& [key, node] : root) {
     static const std::set<std::string> known = {"study",    "parameter", "limit", "axis",

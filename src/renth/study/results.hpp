@@ -1,6 +1,7 @@
 // What the steps of the work come to, as plain structs; json.hpp and tables.hpp turn them into text.
 #pragma once
 #include <optional>
+#include <renth/adaptive/separation.hpp>
 #include <renth/plan/assess.hpp>
 #include <renth/plan/plan.hpp>
 #include <renth/plan/sweep.hpp>
@@ -55,8 +56,56 @@ struct RunsResult {
 
 struct RunSummary {
   int done = 0, failed = 0, left = 0, adopted = 0, copied = 0;
+  int partial = 0;    ///< of the done ones: some axis points are missing
+  int submitted = 0;  ///< calls given to the cluster now
+  int queued = 0;     ///< calls that are with the cluster still
+  int scheduler_calls = 0;
   bool stopped = false;
   std::vector<std::pair<std::int64_t, std::string>> failures;  ///< run and message
+  Notes notes;
+};
+
+/// What `run --dry-run` would do.
+struct DryRun {
+  struct OfCall {
+    std::int64_t run = 0;
+    int point = -1;
+    std::string folder;
+    std::vector<std::string> command;
+    std::vector<std::pair<std::string, std::string>> inputs;  ///< file and text
+  };
+  std::vector<OfCall> calls;
+  int jobs = 1;
+  Notes notes;
+};
+
+/// Who ran what when.
+struct JournalResult {
+  std::vector<JournalEntry> entries;
+  Notes notes;
+};
+
+/// Where runs fail, and why.
+struct FailuresResult {
+  int done = 0, failed = 0, partial = 0;
+  double share = 0, low = 0, high = 0;  ///< of the runs that ended, and its 95 % interval
+  struct Reason {
+    std::string text;
+    std::vector<std::int64_t> runs;
+  };
+  std::vector<Reason> reasons;  ///< most frequent first
+  std::optional<SeparatingRule> rule;
+  std::string rule_text;   ///< "draft > 5.2 && radius < 4"
+  std::string limit_text;  ///< what keeps out of there, as an expression; empty if the rule does not say enough
+  std::string sentence;    ///< what the rule is worth, in words
+  Notes notes;
+};
+
+/// What the sources of [solver] output find in a saved output.
+struct SampleCheck {
+  std::string file;
+  std::map<std::string, std::vector<double>> values;
+  std::vector<std::string> problems;
   Notes notes;
 };
 

@@ -7,7 +7,7 @@
 namespace renth {
 namespace {
 
-constexpr int schema_version = 1;
+constexpr int schema_version = 2;
 const char* const schema = R"(
 CREATE TABLE batch (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, use TEXT NOT NULL, method TEXT NOT NULL,
   options TEXT NOT NULL, seed INTEGER NOT NULL, next INTEGER NOT NULL,
@@ -34,6 +34,20 @@ CREATE TABLE proposal (seek INTEGER NOT NULL REFERENCES seek(id) ON DELETE CASCA
   settings TEXT NOT NULL, PRIMARY KEY (seek, rank)) WITHOUT ROWID;
 )";
 
+/// Calls of the solver one by one: parts of runs, who ran what when, what a cluster was given.
+const char* const schema_2 = R"(
+ALTER TABLE run ADD COLUMN host TEXT NOT NULL DEFAULT '';
+CREATE TABLE piece (run INTEGER NOT NULL REFERENCES run(id) ON DELETE CASCADE, point INTEGER NOT NULL,
+  failed INTEGER NOT NULL, message TEXT NOT NULL, seconds REAL NOT NULL, PRIMARY KEY (run, point)) WITHOUT ROWID;
+CREATE TABLE journal (id INTEGER PRIMARY KEY, run INTEGER NOT NULL, point INTEGER NOT NULL, attempt INTEGER NOT NULL,
+  started REAL NOT NULL, seconds REAL NOT NULL, peak_memory REAL NOT NULL, host TEXT NOT NULL, user TEXT NOT NULL,
+  command TEXT NOT NULL, inputs TEXT NOT NULL, outcome TEXT NOT NULL);
+CREATE TABLE submission (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL, job TEXT NOT NULL,
+  tasks INTEGER NOT NULL, open INTEGER NOT NULL DEFAULT 1, created TEXT NOT NULL DEFAULT CURRENT_TIMESTAMP);
+CREATE TABLE submitted (run INTEGER NOT NULL REFERENCES run(id) ON DELETE CASCADE, point INTEGER NOT NULL,
+  submission INTEGER NOT NULL REFERENCES submission(id), task INTEGER NOT NULL, PRIMARY KEY (run, point)) WITHOUT ROWID;
+)";
+
 using nlohmann::json;
 
 /// NaN, which JSON has not, is null: a missing axis point.
@@ -42,7 +56,9 @@ std::string output_to_text(const Output& output) {
   for (const double v : output.values) values.push_back(std::isfinite(v) ? json(v) : json(nullptr));
   return output.axis.empty() ? values.dump() : json{{"axis", output.axis}, {"values", values}}.dump();
 }
-Output output_from_text(const std::string& text) {
+}  // namespace
+
+Output Store::output_from_text(const std::string& text) {
   const json document = json::parse(text);
   Output out;
   if (document.is_object()) out.axis = document["axis"].get<std::vector<double>>();
@@ -50,8 +66,6 @@ Output output_from_text(const std::string& text) {
     out.values.push_back(v.is_null() ? std::numeric_limits<double>::quiet_NaN() : v.get<double>());
   return out;
 }
-
-}  // namespace
 
 json to_json(const Settings& settings) {
   json out = json::object();
@@ -93,6 +107,7 @@ void Store::migrate() {
     if (version() == schema_version) return;  // another process was faster
     // Steps from one version to the next come here, oldest first.
     if (version() < 1) db_.execute(schema);
+    if (version() < 2) db_.execute(schema_2);
     db_.execute(fmt::format("PRAGMA user_version = {}", schema_version));
   });
 }
@@ -183,22 +198,27 @@ int Store::discard(const std::string& wanted) {
   return count;
 }
 
+Run Store::run_of_row(const Statement& row) {
+  Run r;
+  r.id = row.integer(0);
+  r.batch = row.text(1);
+  r.use = row.text(2);
+  r.origin = row.text(3);
+  r.block = static_cast<int>(row.integer(4));
+  r.settings = settings_from_json(json::parse(row.text(5)));
+  r.status = static_cast<RunStatus>(row.integer(6));
+  r.message = row.text(7);
+  r.seconds = row.real(8);
+  r.attempts = static_cast<int>(row.integer(9));
+  if (!row.is_null(10)) r.set_aside = row.text(10);
+  return r;
+}
+
 std::vector<Run> Store::read_runs(Statement& query) {
   std::vector<Run> out;
   std::map<std::int64_t, std::size_t> place;
   while (query.step()) {
-    Run r;
-    r.id = query.integer(0);
-    r.batch = query.text(1);
-    r.use = query.text(2);
-    r.origin = query.text(3);
-    r.block = static_cast<int>(query.integer(4));
-    r.settings = settings_from_json(json::parse(query.text(5)));
-    r.status = static_cast<RunStatus>(query.integer(6));
-    r.message = query.text(7);
-    r.seconds = query.real(8);
-    r.attempts = static_cast<int>(query.integer(9));
-    if (!query.is_null(10)) r.set_aside = query.text(10);
+    Run r = run_of_row(query);
     place[r.id] = out.size();
     out.push_back(std::move(r));
   }
@@ -233,7 +253,7 @@ std::vector<Run> Store::runs_of(const std::string& wanted) {
 
 void Store::set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds,
                        int attempts) {
-  db_.prepare(
+  db_.cached(
          "UPDATE run SET status = ?, message = ?, seconds = ?, attempts = ?, changed = CURRENT_TIMESTAMP "
          "WHERE id = ?")
       .bind(static_cast<int>(status))
@@ -250,7 +270,7 @@ void Store::set_settings(std::int64_t run, const Settings& settings) {
 
 void Store::set_outputs(std::int64_t run, const Outputs& outputs) {
   for (const auto& [response, output] : outputs)
-    db_.prepare("INSERT OR REPLACE INTO output (run, response, value) VALUES (?, ?, ?)")
+    db_.cached("INSERT OR REPLACE INTO output (run, response, value) VALUES (?, ?, ?)")
         .bind(run)
         .bind(response)
         .bind(output_to_text(output))

@@ -7,6 +7,7 @@
 #include <renth/plan/plan.hpp>
 #include <renth/quality/cross_validation.hpp>
 #include <renth/study/database.hpp>
+#include <renth/study/run_records.hpp>
 #include <renth/study/study.hpp>
 #include <string>
 #include <vector>
@@ -45,6 +46,14 @@ struct Run {
   std::string message;
   double seconds = 0;
   int attempts = 0;
+};
+
+/// What can be said of a run at a glance.
+struct RunHead {
+  std::int64_t id = 0;
+  std::string batch;
+  RunStatus status = RunStatus::planned;
+  std::string host;  ///< of a running one: where
 };
 
 /// A fitted surrogate as stored; the latest of a response is the current one.
@@ -89,12 +98,27 @@ class Store {
 
   std::vector<Run> runs();
   std::vector<Run> runs_of(const std::string& batch);
+  std::optional<Run> run(std::int64_t id);
+  std::vector<RunHead> heads();
   std::int64_t add_run(const std::string& batch, const Run& run);
   void set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds,
                   int attempts);
   void set_settings(std::int64_t run, const Settings& settings);
   void set_outputs(std::int64_t run, const Outputs& outputs);
   void set_aside(std::int64_t run, const std::string& response, const std::optional<std::string>& why);
+
+  /// The machine that computes a running run.
+  void set_host(std::int64_t run, const std::string& host);
+  std::vector<Piece> pieces(std::int64_t run);
+  void set_piece(std::int64_t run, const Piece& piece);
+  void drop_failed_pieces(std::int64_t run);
+  void add_to_journal(const JournalEntry& entry);
+  std::vector<JournalEntry> journal();
+  std::int64_t add_submission(const Submission& submission, const std::vector<Submitted>& calls);
+  void set_submission(const Submission& submission);
+  std::vector<Submission> open_submissions();
+  std::vector<Submitted> submitted();  ///< calls whose outcome has not been collected
+  void forget_submitted(std::int64_t run, int point);
 
   void save(const StoredSurrogate& surrogate);
   std::optional<StoredSurrogate> current(const std::string& response);
@@ -105,6 +129,8 @@ class Store {
  private:
   void migrate();
   std::vector<Run> read_runs(Statement& query);
+  static Run run_of_row(const Statement& row);
+  static Output output_from_text(const std::string& text);
   Database db_;
 };
 

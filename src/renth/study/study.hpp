@@ -9,6 +9,7 @@
 #include <renth/search/seek.hpp>
 #include <renth/space/space.hpp>
 #include <renth/study/expression.hpp>
+#include <renth/study/solver_spec.hpp>
 #include <string>
 #include <variant>
 #include <vector>
@@ -75,23 +76,10 @@ struct Scenario {
   Settings hold;
 };
 
-/// How runs are computed.
-struct SolverSpec {
-  enum class Kind { process, formula, manual, slurm } kind = Kind::manual;
-  std::vector<std::string> command;
-  std::string input;  ///< template file; empty: JSON
-  enum class Output { json, csv, pattern } output = Output::json;
-  std::map<std::string, std::string> patterns;                        ///< a regular expression a response
-  std::map<std::string, std::shared_ptr<const Expression>> formulas;  ///< over parameters
-  int per = -1;                                                       ///< axis of "one call an axis point"
-  bool repeatable = true;
-  double timeout = 0;  ///< seconds; 0: none
-  int retries = 0, jobs = 1;
-};
-
 /// A study as understood; immutable.
 struct Study {
   std::filesystem::path folder;
+  std::string absolute_folder;
   std::string name;
   Seed seed = 1;
   Space space;  ///< what varies, with the limits

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <charconv>
 #include <fstream>
+#include <map>
 #include <memory>
 #include <renth/error.hpp>
 #include <renth/study/table_file.hpp>
@@ -25,6 +26,72 @@ struct Collector {
   int line = 1;
 };
 
+/// UTF-16 with a byte-order mark, as spreadsheets save "Unicode text", to UTF-8.
+std::string from_utf16(const std::string& bytes, bool big_endian) {
+  std::string out;
+  const auto unit = [&](std::size_t i) {
+    const auto a = static_cast<unsigned char>(bytes[i]), b = static_cast<unsigned char>(bytes[i + 1]);
+    return static_cast<unsigned>(big_endian ? a << 8 | b : b << 8 | a);
+  };
+  for (std::size_t i = 2; i + 1 < bytes.size(); i += 2) {
+    unsigned c = unit(i);
+    if (c >= 0xd800 && c < 0xdc00 && i + 3 < bytes.size()) {
+      c = 0x10000 + ((c - 0xd800) << 10) + (unit(i + 2) - 0xdc00);
+      i += 2;
+    }
+    const auto put = [&](unsigned v) { out.push_back(static_cast<char>(v)); };
+    if (c < 0x80)
+      put(c);
+    else if (c < 0x800)
+      put(0xc0 | c >> 6), put(0x80 | (c & 63));
+    else if (c < 0x10000)
+      put(0xe0 | c >> 12), put(0x80 | (c >> 6 & 63)), put(0x80 | (c & 63));
+    else
+      put(0xf0 | c >> 18), put(0x80 | (c >> 12 & 63)), put(0x80 | (c >> 6 & 63)), put(0x80 | (c & 63));
+  }
+  return out;
+}
+
+/// Whatever a spreadsheet or an old program saved, as UTF-8 lines that end with \n.
+std::string plain_text(std::string text) {
+  if (text.rfind("\xff\xfe", 0) == 0 || text.rfind("\xfe\xff", 0) == 0) text = from_utf16(text, text[0] == '\xfe');
+  if (text.rfind("\xef\xbb\xbf", 0) == 0) text.erase(0, 3);
+  if (text.find('\n') == std::string::npos) std::replace(text.begin(), text.end(), '\r', '\n');
+  return text;
+}
+
+/// The separator that the header has most of outside quotes; blanks if it has none.
+char separator_of(const std::string& header) {
+  std::map<char, int> count;
+  bool quoted = false;
+  for (const char c : header) {
+    quoted = quoted != (c == '"');
+    if (!quoted) ++count[c];
+  }
+  char best = ',';
+  for (const char c : {';', '\t', '|'})
+    if (count[c] > count[best]) best = c;
+  return count[best] == 0 && count[' '] > 0 && trim(header).find(' ') != std::string::npos ? ' ' : best;
+}
+
+/// Runs of blanks as one tab, outside quotes.
+std::string blanks_to_tabs(const std::string& text) {
+  std::string out;
+  bool quoted = false, line_begins = true;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    quoted = quoted != (c == '"');
+    if (quoted || c != ' ') {
+      out.push_back(c);
+      line_begins = c == '\n';
+      continue;
+    }
+    const bool ends = i + 1 == text.size() || text[i + 1] == '\n' || text[i + 1] == '\r' || text[i + 1] == ' ';
+    if (!line_begins && !ends) out.push_back('\t');
+  }
+  return out;
+}
+
 }  // namespace
 
 std::optional<std::size_t> TableFile::column(std::string_view name) const {
@@ -34,13 +101,14 @@ std::optional<std::size_t> TableFile::column(std::string_view name) const {
 }
 
 TableFile parse_table(std::string text, const std::string& file) {
-  if (text.rfind("\xef\xbb\xbf", 0) == 0) text.erase(0, 3);
+  text = plain_text(std::move(text));
   if (trim(text).empty()) throw Error("the table is empty", file, "give it a header and a row a run");
-  const std::string first = text.substr(0, text.find('\n'));
-  char separator = ',';
-  for (const char c : {';', '\t'})
-    if (std::count(first.begin(), first.end(), c) > std::count(first.begin(), first.end(), separator))
-      separator = c;
+  const std::size_t begin = text.find_first_not_of("\r\n");
+  char separator = separator_of(text.substr(begin, text.find('\n', begin) - begin));
+  if (separator == ' ') {
+    text = blanks_to_tabs(text);
+    separator = '\t';
+  }
 
   csv_parser parser;
   csv_init(&parser, CSV_APPEND_NULL);
@@ -86,13 +154,15 @@ TableFile parse_table(std::string text, const std::string& file) {
     if (row.cells.size() != out.header.size())
       throw Error(fmt::format("the row has {} cells and the header {}", row.cells.size(), out.header.size()),
                   fmt::format("{}:{}", file, row.line), "check the separators");
-    if (separator == ';')
-      for (std::string& cell : row.cells)
-        if (!cell_number(cell) && std::count(cell.begin(), cell.end(), ',') == 1) {
-          std::string with_point = cell;
-          std::replace(with_point.begin(), with_point.end(), ',', '.');
-          if (cell_number(with_point)) cell = with_point;
-        }
+    for (std::string& cell : row.cells) {
+      // A decimal comma; between commas it stood in quotes, and 1,234 could be a thousand.
+      const std::size_t comma = cell.find(',');
+      if (comma == std::string::npos || cell.find(',', comma + 1) != std::string::npos) continue;
+      if (separator == ',' && cell.size() - comma == 4) continue;
+      std::string with_point = cell;
+      with_point[comma] = '.';
+      if (cell_number(with_point)) cell = with_point;
+    }
     out.rows.push_back(std::move(row));
   }
   return out;

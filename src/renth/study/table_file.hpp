@@ -18,9 +18,9 @@ struct TableFile {
   std::optional<std::size_t> column(std::string_view name) const;
 };
 
-/// Reads comma-, semicolon- or tab-separated text: the separator is the one that the header has most of.
-/// Quoted cells, a byte-order mark and Windows line ends are understood; spaces round a cell go; with
-/// semicolons a decimal comma becomes a point.
+/// Reads text separated by commas, semicolons, tabs, bars or blanks: the one that the header has most of.
+/// Quoted cells, a byte-order mark (UTF-8 or UTF-16) and the line ends of Windows and old machines are understood;
+/// spaces round a cell go; a decimal comma becomes a point.
 ///
 /// \throws Error  empty; a header with empty or repeated names; a row with another number of cells
 ///         (with its line).

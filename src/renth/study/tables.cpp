@@ -78,22 +78,6 @@ std::string to_table(const Study& study, const RunsResult& r) {
          notes_of(r.notes);
 }
 
-std::string to_table(const Study&, const RunSummary& r) {
-  std::string out = fmt::format("{} runs done, {} failed, {} left to run.\n", r.done, r.failed, r.left);
-  if (r.copied > 0)
-    out += fmt::format("{} of them took the result of a run with the same settings.\n", r.copied);
-  for (std::size_t i = 0; i < r.failures.size() && i < 8; ++i)
-    out += fmt::format("  run {} failed: {}\n", r.failures[i].first, r.failures[i].second);
-  if (r.failures.size() > 8)
-    out += fmt::format("  … and {} more: renth runs --where \"status == 'failed'\"\n", r.failures.size() - 8);
-  out += notes_of(r.notes);
-  if (r.stopped)
-    out += "Stopped: nothing is lost. next: renth run, to go on\n";
-  else if (r.left == 0)
-    out += "next: renth fit\n";
-  return out;
-}
-
 namespace {
 
 std::string sentence(const ModelResult& m, const Study& study) {

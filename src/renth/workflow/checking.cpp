@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/solver/collect.hpp>
+#include <renth/solver/render.hpp>
 #include <renth/workflow/checking.hpp>
 #include <set>
 
@@ -114,6 +116,35 @@ void check_responses(const Study& study, const std::vector<Run>& runs, Notes& no
 
 }  // namespace
 
+SampleCheck check_sample(const Study& study, const std::string& file) {
+  namespace fs = std::filesystem;
+  if (study.solver.sources.empty())
+    throw Error("the study reads no output of a solver", "study.toml [solver]", "say where responses stand: output = …");
+  if (!fs::exists(file)) throw Error("there is no such file or folder", file, "save an output of the solver there");
+  SampleCheck out;
+  out.file = file;
+  OutputFiles files;
+  Study as_sampled = study;
+  if (fs::is_directory(file)) {
+    files = {file, fs::path(file) / study.solver.output_file, fs::path(file) / "stdout"};
+  } else {
+    files = {fs::absolute(file).parent_path(), file, ""};
+    for (auto& [response, source] : as_sampled.solver.sources) {
+      if (source.file.empty() || fs::exists(files.folder / source.file)) continue;
+      add_note(out.notes, "other_file",
+               fmt::format("{} is read from {} in a run; here it was looked for in the sample. A whole folder can be tried too: renth check --output FOLDER",
+                           response, source.file));
+      source.file.clear();
+    }
+  }
+  const Collected got = collect_outputs(as_sampled, files, &out.problems);
+  out.values = got.values;
+  for (const std::string& remark : got.remarks) add_note(out.notes, "missing_axis_point", remark);
+  if (study.solver.per >= 0)
+    add_note(out.notes, "per", fmt::format("one call an axis point: the sample is taken for one of them ({})", study.axes[study.solver.per].name));
+  return out;
+}
+
 CheckResult check_study(Session& session) {
   CheckResult out;
   const Study& study = session.study;
@@ -128,6 +159,8 @@ CheckResult check_study(Session& session) {
   if (!study.space.limits().empty() && !study.space.allows(study.space.nominal()))
     add_note(out.notes, "nominal_forbidden",
              "the nominal setting breaks a limit: give nominal values that hold");
+  if (study.solver.kind == SolverSpec::Kind::process || study.solver.kind == SolverSpec::Kind::slurm)
+    InputRenderer{study};  // throws what is wrong with a template
   const std::vector<Run> runs = session.store.runs();
   for (const Run& run : runs) {
     (run.status == RunStatus::planned   ? out.planned

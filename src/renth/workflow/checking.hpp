@@ -10,4 +10,9 @@ namespace renth {
 /// surrogates out of date.
 CheckResult check_study(Session& session);
 
+/// What the sources of [solver] output find in a saved output: in a file, taken for the output file and for
+/// every other file that a source names unless that stands beside it; or in a folder like a run's.
+/// \throws Error  no such file or folder; the study has no solver that writes outputs.
+SampleCheck check_sample(const Study& study, const std::string& file);
+
 }  // namespace renth

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <renth/workflow/drawing.hpp>
 #include <renth/workflow/drawing_plans.hpp>
+#include <renth/workflow/failing.hpp>
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/ranking.hpp>
 
@@ -15,7 +16,8 @@ const std::vector<std::pair<std::string, std::string>>& figure_kinds() {
                {{"predicted-observed", "cross-validated predictions against observations, check runs apart"},
                 {"contour", "a response over two parameters (--x A --y B), the others held"},
                 {"slices", "a response along each parameter, with its band"},
-                {"importance", "shares of variance with intervals"}});
+                {"importance", "shares of variance with intervals"},
+                {"failures", "failed and done runs over the two parameters that separate them best"}});
     return all;
   }();
   return kinds;
@@ -116,6 +118,25 @@ Gnuplot slices(Session& session, const DrawingOptions& options, Notes& notes) {
       [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, options.level);
 }
 
+Gnuplot failures(Session& session, const DrawingOptions& options, Notes& notes) {
+  const Space& space = session.study.space;
+  const FailuresResult found = find_failures(session);
+  notes = found.notes;
+  if (!found.rule)
+    throw Error(fmt::format("{} failed and {} done runs are too few to show where runs fail", found.failed, found.done), "draw failures",
+                "renth run, or look at renth runs --failures");
+  if (space.size() < 2) throw Error("one parameter is no pair", "draw failures", "look at renth runs --failures");
+  Eigen::Index x = found.rule->pair.first, y = found.rule->pair.second;
+  if (!options.x.empty()) x = parameter_named(session.study, options.x, "--x");
+  if (!options.y.empty()) y = parameter_named(session.study, options.y, "--y");
+  if (x == y) throw Error("both axes are " + space[x].name, "draw failures", "name two parameters with --x and --y");
+  const EndedRuns ended = ended_runs(session);
+  const std::unique_ptr<const Surrogate> chance = learned_feasibility(session);
+  return draw_failures(session.study, ended.points, ended.failed, *found.rule, found.rule_text, x, y, [&](Points points) {
+    return Eigen::VectorXd(predict_parallel(*chance, points).mean.col(0));
+  });
+}
+
 }  // namespace
 
 Notes draw_figure(Session& session, const DrawingOptions& options) {
@@ -133,6 +154,8 @@ Notes draw_figure(Session& session, const DrawingOptions& options) {
     contour(session, options, notes).render(options.file);
   } else if (options.figure == "slices") {
     slices(session, options, notes).render(options.file);
+  } else if (options.figure == "failures") {
+    failures(session, options, notes).render(options.file);
   } else if (std::any_of(plan_figure_kinds().begin(), plan_figure_kinds().end(),
                          [&](const auto& k) { return k.first == options.figure; })) {
     draw_plan_figure(session, options, notes).render(options.file);

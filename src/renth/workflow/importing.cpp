@@ -3,164 +3,97 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <renth/study/table_file.hpp>
-#include <renth/workflow/importing.hpp>
+#include <renth/workflow/import_rows.hpp>
 #include <set>
+#include <unordered_map>
 
 namespace renth {
 namespace {
 
-const std::set<std::string> bookkeeping = {"id",     "batch",     "use",     "origin", "block",
-                                           "status", "set_aside", "message", "seconds"};
-
-/// absorbed[5], …
-std::string axis_column(const Response& r, double point) {
-  return fmt::format("{}[{}]", r.name, point);
-}
-
-struct Row {
-  std::optional<std::int64_t> id;
-  Settings settings;
-  Outputs outputs;
-  std::string aside;
-  int line = 0;
-};
-
 class Importer {
  public:
   Importer(Session& session, const std::string& file, const ImportOptions& options)
-      : session_(session), study_(session.study), file_(file), options_(options), table_(read_table(file)) {}
+      : session_(session), study_(session.study), file_(file), options_(options), tolerance_(options.tolerance.value_or(1e-6)) {}
 
   ImportResult run() {
-    match_columns();
-    std::vector<Row> rows;
-    for (const TableFile::Row& row : table_.rows) {
-      try {
-        rows.push_back(read(row));
-      } catch (const Error& e) {
-        refused_.push_back(fmt::format("line {}: {}: {}", row.line, e.problem(), e.remedy()));
-      }
-    }
-    refuse();
+    ImportRows read = read_import_rows(study_, file_, options_);
+    result_.notes = read.notes;
+    result_.refused = std::move(read.refused);
+    total_ = read.rows.size() + result_.refused.size();
     session_.store.transaction([&] {
-      const std::vector<Run> runs = session_.store.runs();
-      for (const Row& row : rows) store(row, runs);
-      refuse();  // thrown inside the transaction: nothing stays
+      runs_ = session_.store.runs();
+      index_runs();
+      for (const ImportRow& row : read.rows) {
+        try {
+          store(row);
+        } catch (const Error& e) {
+          result_.refused.emplace_back(row.line, fmt::format("{}: {}", e.problem(), e.remedy()));
+        }
+      }
+      std::sort(result_.refused.begin(), result_.refused.end());
+      if (!options_.partial) refuse();  // thrown inside the transaction: nothing stays
     });
-    return result_;
+    return std::move(result_);
   }
 
  private:
   void refuse() const {
-    if (refused_.empty()) return;
+    if (result_.refused.empty()) return;
     std::string text;
-    for (std::size_t i = 0; i < refused_.size() && i < 20; ++i) text += "\n  " + refused_[i];
-    if (refused_.size() > 20) text += fmt::format("\n  and {} more", refused_.size() - 20);
-    throw Error(
-        fmt::format("{} of {} rows are refused, nothing was imported", refused_.size(), table_.rows.size()),
-        file_, "correct them and import again:" + text);
+    for (const auto& [line, why] : result_.refused) text += fmt::format("\n  line {}: {}", line, why);
+    throw Error(fmt::format("{} of {} rows are refused, nothing was imported", result_.refused.size(), total_), file_,
+                "correct them and import again, or import the others with --partial:" + text);
   }
 
-  void match_columns() {
-    for (const auto& [from, to] : options_.map)
-      if (!table_.column(from))
-        throw Error("there is no column " + from, file_,
-                    "its columns are " + fmt::format("{}", fmt::join(table_.header, ", ")));
-    for (std::size_t c = 0; c < table_.header.size(); ++c) {
-      std::string title = table_.header[c];
-      if (const auto mapped = options_.map.find(title); mapped != options_.map.end()) {
-        title = mapped->second;
-        if (std::find(study_.order.begin(), study_.order.end(), title) == study_.order.end() &&
-            study_.response(title.substr(0, title.find('['))) < 0)
-          throw Error("the study has no " + title, "--map", "map to a parameter or a response");
-      }
-      if (columns_.count(title)) throw Error("two columns mean " + title, file_, "leave one out");
-      columns_[title] = c;
+  void index_runs() {
+    for (std::size_t i = 0; i < runs_.size(); ++i) {
+      by_id_[runs_[i].id] = i;
+      if (runs_[i].status == RunStatus::planned) planned_.emplace(first_coordinate(runs_[i].settings), i);
     }
-    std::set<std::string> known(study_.order.begin(), study_.order.end());
-    for (const Response& r : study_.responses) {
-      known.insert(r.name);
-      if (const Axis* axis = study_.axis_of(r))
-        for (const double point : axis->points) known.insert(axis_column(r, point));
-    }
-    for (const auto& [title, c] : columns_)
-      if (!known.count(title) && !bookkeeping.count(title)) result_.ignored_columns.push_back(title);
-    if (!result_.ignored_columns.empty())
-      add_note(result_.notes, "ignored_columns",
-               fmt::format("not in the study and ignored: {}; use --map \"column=name\" for those that are",
-                           fmt::join(result_.ignored_columns, ", ")));
-    if (!columns_.count("id"))
-      for (const Parameter& p : study_.space.parameters())
-        if (!columns_.count(p.name) && !study_.before.count(p.name))
-          throw Error("there is no column for the parameter " + p.name, file_,
-                      fmt::format("add it, or map one: --map \"column={}\"", p.name));
   }
 
-  std::string cell(const TableFile::Row& row, const std::string& title) const {
-    const auto found = columns_.find(title);
-    return found == columns_.end() ? "" : row.cells[found->second];
-  }
-  static double number(const std::string& text, const std::string& title) {
-    const auto value = cell_number(text);
-    if (!value || !std::isfinite(*value))
-      throw Error(fmt::format("\"{}\" is no number", text), title,
-                  fmt::format("give a number for {}", title));
-    return *value;
-  }
-
-  Row read(const TableFile::Row& row) const {
-    Row out;
-    out.line = row.line;
-    if (const std::string id = cell(row, "id"); !id.empty())
-      out.id = static_cast<std::int64_t>(number(id, "id"));
+  /// Planned runs are looked up by their first numeric parameter, in spans.
+  double first_coordinate(const Settings& settings) const {
     for (const Parameter& p : study_.space.parameters()) {
-      const std::string text = cell(row, p.name);
-      if (text.empty()) {
-        if (out.id || study_.before.count(p.name)) continue;
-        throw Error("there is no value for " + p.name, p.name, "fill it in");
-      }
-      out.settings[p.name] = p.is_choice() ? Value(text) : Value(number(text, p.name));
+      if (p.is_choice()) continue;
+      const auto found = settings.find(p.name);
+      const auto* number = found == settings.end() ? nullptr : std::get_if<double>(&found->second);
+      return number ? *number / (p.high - p.low) : 0;
     }
-    for (const FixedParameter& f : study_.fixed) {
-      const std::string text = cell(row, f.name);
-      if (text.empty())
-        out.settings[f.name] = f.value;
-      else
-        out.settings[f.name] =
-            std::holds_alternative<double>(f.value) ? Value(number(text, f.name)) : Value(text);
-    }
-    // Refuses values between levels and unknown choices; a row with a number may leave settings blank.
-    study_.point(out.settings, out.id.has_value(), "row");
-    for (const Response& r : study_.responses) {
-      if (r.derive) continue;
-      const Axis* axis = study_.axis_of(r);
-      Output output;
-      bool any = false;
-      for (std::size_t k = 0; k < (axis ? axis->points.size() : 1); ++k) {
-        const std::string title = axis ? axis_column(r, axis->points[k]) : r.name;
-        const std::string text = cell(row, title);
-        output.values.push_back(text.empty() ? std::numeric_limits<double>::quiet_NaN()
-                                             : number(text, title));
-        any = any || !text.empty();
-      }
-      if (axis) output.axis = axis->points;
-      if (any) out.outputs[r.name] = output;
-    }
-    out.aside = cell(row, "set_aside");
-    return out;
+    return 0;
   }
 
-  bool same_point(const Run& run, const Row& row) const {
+  /// Largest difference of a parameter, in spans; infinite if a choice differs or a value is missing.
+  double distance(const Settings& a, const Settings& b) const {
+    double largest = 0;
     for (const Parameter& p : study_.space.parameters()) {
-      const auto a = run.settings.find(p.name), b = row.settings.find(p.name);
-      if (a == run.settings.end() || b == row.settings.end() || a->second.index() != b->second.index())
-        return false;
-      if (p.is_choice()
-              ? a->second != b->second
-              : std::abs(std::get<double>(a->second) - std::get<double>(b->second)) > 1e-9 * (p.high - p.low))
-        return false;
+      const auto u = a.find(p.name), v = b.find(p.name);
+      if (u == a.end() || v == b.end() || u->second.index() != v->second.index()) return INFINITY;
+      if (p.is_choice()) {
+        if (u->second != v->second) return INFINITY;
+      } else {
+        largest = std::max(largest, std::abs(std::get<double>(u->second) - std::get<double>(v->second)) / (p.high - p.low));
+      }
     }
-    return true;
+    return largest;
+  }
+
+  /// The planned run that a row is. \throws Error  there is one so near that the settings may only be rounded.
+  const Run* planned_at(const ImportRow& row) const {
+    const double exact = tolerance_ * (1 + 1e-9) + 1e-12, reach = options_.tolerance ? exact : 0.005;
+    const double x = first_coordinate(row.settings);
+    const Run* best = nullptr;
+    double nearest = INFINITY;
+    for (auto it = planned_.lower_bound(x - reach); it != planned_.end() && it->first <= x + reach; ++it) {
+      const Run& run = runs_[it->second];
+      const double d = taken_.count(run.id) ? INFINITY : distance(run.settings, row.settings);
+      // Replicates are equally near: the first of them takes the first row.
+      if (d <= reach && (d < nearest || (d == nearest && run.id < best->id))) nearest = d, best = &run;
+    }
+    if (best && nearest > exact)
+      throw Error(fmt::format("run {} is planned {:.1g} of a span away", best->id, nearest), "row",
+                  "if it is that run, import with --tolerance 0.005; if it is another, with --tolerance 0");
+    return best;
   }
 
   static bool same_output(const Output& a, const Output& b) {
@@ -168,138 +101,104 @@ class Importer {
            std::equal(a.values.begin(), a.values.end(), b.values.begin(),
                       [](double u, double v) { return u == v || (std::isnan(u) && std::isnan(v)); });
   }
-  /// The name of a response for which the run and the row differ; empty: none.
-  static std::string conflict(const Run& run, const Row& row) {
+
+  /// Responses that the row brings and the run lacks. \throws Error  the run has others already.
+  void check_fits(const Run& run, const ImportRow& row) const {
+    if (run.status == RunStatus::running)
+      throw Error(fmt::format("run {} is being computed", run.id), "id", "wait until it is done, or stop renth run");
+    for (const auto& [key, value] : row.settings) {
+      const auto own = run.settings.find(key);
+      const auto p = study_.space.find(key);
+      if (!p || own == run.settings.end() || own->second == value) continue;
+      const auto *a = std::get_if<double>(&own->second), *b = std::get_if<double>(&value);
+      if (a && b && std::abs(*a - *b) <= tolerance_ * (study_.space[*p].high - study_.space[*p].low)) continue;
+      throw Error(fmt::format("run {} has another {}", run.id, key), "id", "leave id empty to add it as a new run");
+    }
     for (const auto& [response, output] : row.outputs)
-      if (const auto own = run.responses.find(response);
-          own != run.responses.end() && !same_output(own->second, output))
-        return response;
-    return "";
-  }
-  static bool brings_something(const Run& run, const Row& row) {
-    return std::any_of(row.outputs.begin(), row.outputs.end(),
-                       [&](const auto& entry) { return run.responses.count(entry.first) == 0; });
+      if (const auto own = run.responses.find(response); own != run.responses.end() && !same_output(own->second, output))
+        throw Error(fmt::format("run {} has another {} already", run.id, response), "id",
+                    "set it aside and leave id empty to add a repeat");
   }
 
-  void store(const Row& row, const std::vector<Run>& runs) {
+  void store(const ImportRow& row) {
     const Run* match = nullptr;
-    for (const Run& run : runs) {
-      if (taken_.count(run.id)) continue;
-      const bool same = row.id ? run.id == *row.id : run.status == RunStatus::planned && same_point(run, row);
-      if (same) {
-        match = &run;
-        break;
+    if (row.id) {
+      if (const auto found = by_id_.find(*row.id); found != by_id_.end()) {
+        match = &runs_[found->second];
+        if (taken_.count(match->id)) throw Error(fmt::format("run {} stands in the table twice", *row.id), "id", "leave id empty to add a repeat");
       }
-    }
-    if (row.id && match && !row.settings.empty())
-      for (const auto& [key, value] : row.settings)
-        if (const auto own = match->settings.find(key);
-            study_.space.find(key) && own != match->settings.end() && !(own->second == value)) {
-          refused_.push_back(
-              fmt::format("line {}: run {} has another {}: leave id empty to add it as a new run", row.line,
-                          *row.id, key));
-          return;
-        }
-    std::int64_t id = 0;
-    if (match) {
-      id = match->id;
-      taken_.insert(id);
-      if (const std::string response = conflict(*match, row); !response.empty()) {
-        refused_.push_back(fmt::format(
-            "line {}: run {} has another {} already: set it aside and leave id empty to add a repeat",
-            row.line, id, response));
-        return;
-      }
-      if (!brings_something(*match, row)) {
-        ++result_.unchanged;
-        return;
-      }
-      ++result_.filled;
     } else {
-      if (row.id && std::any_of(runs.begin(), runs.end(), [&](const Run& r) { return r.id == *row.id; })) {
-        refused_.push_back(fmt::format("line {}: run {} stands in the table twice", row.line, *row.id));
-        return;
-      }
-      try {
-        study_.point(row.settings, false, "row");
-      } catch (const Error& e) {
-        refused_.push_back(fmt::format("line {}: {}: {}", row.line, e.problem(), e.remedy()));
-        return;
-      }
-      if (result_.batch.empty()) new_batch();
-      Run run;
-      run.origin = "imported";
-      run.settings = row.settings;
-      id = session_.store.add_run(result_.batch, run);
-      ++(row.outputs.empty() ? result_.planned : result_.added);
+      match = planned_at(row);
     }
+    if (match) return fill(*match, row);
+    study_.point(row.settings, false, "row");
+    Run run;
+    run.origin = row.origin.empty() ? "imported" : row.origin;
+    run.block = row.block;
+    run.settings = row.settings;
+    const std::int64_t id = session_.store.add_run(batch_for(row), run);
+    ++(row.outputs.empty() ? result_.planned : result_.added);
+    keep_results(id, row);
+  }
+
+  void fill(const Run& run, const ImportRow& row) {
+    check_fits(run, row);
+    taken_.insert(run.id);
+    const bool brings = std::any_of(row.outputs.begin(), row.outputs.end(), [&](const auto& o) { return run.responses.count(o.first) == 0; });
+    if (!brings) {
+      ++result_.unchanged;
+      return;
+    }
+    ++result_.filled;
+    keep_results(run.id, row);
+  }
+
+  void keep_results(std::int64_t id, const ImportRow& row) {
     if (!row.outputs.empty()) {
       session_.store.set_outputs(id, row.outputs);
-      session_.store.set_status(id, RunStatus::done, "", 0, 0);
+      session_.store.set_status(id, RunStatus::done, row.message, row.seconds, 0);
+    } else if (row.failed) {
+      session_.store.set_status(id, RunStatus::failed, row.message, row.seconds, 0);
     }
     if (!row.aside.empty()) session_.store.set_aside(id, "", row.aside);
+    for (const auto& [response, why] : row.response_aside) session_.store.set_aside(id, response, why);
   }
 
-  void new_batch() {
-    result_.batch = options_.batch.empty() ? next_batch_name(session_.store, "imported") : options_.batch;
-    if (!session_.store.batch(result_.batch))
-      session_.store.add_batch(
-          {0, result_.batch, options_.use, "imported", {{"file", file_}}, study_.seed, 0}, {});
+  /// The batch that new rows go to; made when first needed.
+  const std::string& batch_for(const ImportRow& row) {
+    const std::string wanted = !options_.batch.empty() ? options_.batch : row.batch;
+    const std::string use = !options_.use.empty() ? options_.use : row.use.empty() ? "fit" : row.use;
+    std::string& name = batch_names_[{wanted, use}];
+    if (!name.empty()) return name;
+    name = wanted.empty() ? next_batch_name(session_.store, "imported") : wanted;
+    if (const auto existing = session_.store.batch(name)) {
+      if (existing->use != use && !wanted.empty())
+        add_note(result_.notes, "use", fmt::format("the batch {} has the use {}, also for the new rows", name, existing->use));
+    } else {
+      session_.store.add_batch({0, name, use, "imported", {{"file", file_}}, study_.seed, 0}, {});
+    }
+    result_.batches.push_back(name);
+    return name;
   }
 
   Session& session_;
   const Study& study_;
   std::string file_;
   const ImportOptions& options_;
-  TableFile table_;
-  std::map<std::string, std::size_t> columns_;
-  std::vector<std::string> refused_;
+  double tolerance_;
+  std::size_t total_ = 0;
+  std::vector<Run> runs_;
+  std::unordered_map<std::int64_t, std::size_t> by_id_;
+  std::multimap<double, std::size_t> planned_;  // by first coordinate
   std::set<std::int64_t> taken_;
+  std::map<std::pair<std::string, std::string>, std::string> batch_names_;
   ImportResult result_;
 };
-
-std::string text_of(const Value& value) {
-  if (const auto* number = std::get_if<double>(&value)) return fmt::format("{}", *number);
-  return csv_cell(std::get<std::string>(value));
-}
 
 }  // namespace
 
 ImportResult import_table(Session& session, const std::string& file, const ImportOptions& options) {
   return Importer(session, file, options).run();
-}
-
-std::string export_runs(const Study& study, const std::vector<Run>& runs) {
-  std::string out = "id,batch,use,origin,block,status";
-  for (const std::string& name : study.order) out += ',' + name;
-  for (const Response& r : study.responses) {
-    if (r.derive) continue;
-    const Axis* axis = study.axis_of(r);
-    if (!axis)
-      out += ',' + r.name;
-    else
-      for (const double point : axis->points) out += ',' + axis_column(r, point);
-  }
-  out += ",set_aside\n";
-  for (const Run& run : runs) {
-    out += fmt::format("{},{},{},{},{},{}", run.id, csv_cell(run.batch), run.use, run.origin, run.block,
-                       name(run.status));
-    for (const std::string& key : study.order) {
-      const auto found = run.settings.find(key);
-      out += ',' + (found == run.settings.end() ? "" : text_of(found->second));
-    }
-    for (const Response& r : study.responses) {
-      if (r.derive) continue;
-      const auto found = run.responses.find(r.name);
-      const std::vector<double> y =
-          found == run.responses.end()
-              ? std::vector<double>(r.axis < 0 ? 1 : study.axes[r.axis].points.size(), NAN)
-              : on_axis(study, r, found->second);
-      for (const double v : y) out += std::isfinite(v) ? fmt::format(",{}", v) : ",";
-    }
-    out += ',' + (run.set_aside ? csv_cell(*run.set_aside) : "") + '\n';
-  }
-  return out;
 }
 
 }  // namespace renth

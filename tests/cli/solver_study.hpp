@@ -1,0 +1,41 @@
+// Studies whose solver is a shell script that notes each start and each end.
+#pragma once
+#include <cli/tool.hpp>
+#include <map>
+
+namespace renth::test {
+
+/// One parameter x, one response y; `body` is the script, with the input, the output and the run as $1 $2 $3.
+inline void make_study(const Tool& tool, const std::string& body, const std::string& more = "") {
+  tool.write("solve.sh", "#!/bin/sh\nprintf 'start %s\\n' \"$3\" >> '" + tool.folder.string() + "/log'\n" +
+                             body + "\nprintf 'end %s\\n' \"$3\" >> '" + tool.folder.string() + "/log'\n");
+  tool.write("study.toml",
+             "[study]\nname = \"s\"\n[[parameter]]\nname = \"x\"\nspan = [0, 1]\n[[response]]\nname = "
+             "\"y\"\n[solver]\nkind = \"process\"\noutput = \"json\"\ncommand = [\"sh\", \"" +
+                 (tool.folder / "solve.sh").string() +
+                 "\", \"{input}\", \"{output}\", \"{run}\"]\njobs = 2\n" + more);
+}
+
+/// Reads x and writes it as y.
+inline const std::string answer =
+    "x=$(sed -n 's/.*\"x\": \\([0-9.e-]*\\).*/\\1/p' \"$1\")\necho \"{\\\"y\\\": $x}\" > \"$2\"";
+
+/// How often each run ended (or began).
+inline std::map<std::string, int> starts(const Tool& tool, const std::string& what = "end") {
+  std::map<std::string, int> out;
+  std::istringstream log(tool.read("log"));
+  for (std::string word, run; log >> word >> run;)
+    if (word == what) ++out[run];
+  return out;
+}
+
+inline nlohmann::json runs_of(const Tool& tool, const std::string& where = "id > 0") {
+  return tool("runs --json --where \"" + where + "\"").json()["runs"];
+}
+inline bool has_note(const nlohmann::json& document, const std::string& code) {
+  for (const auto& n : document["notes"])
+    if (n["code"] == code) return true;
+  return false;
+}
+
+}  // namespace renth::test

@@ -1,0 +1,201 @@
+// A real scheduler: a private cluster of one node that scripts/slurm-local.sh starts for these tests.
+#include <doctest/doctest.h>
+
+#include <chrono>
+#include <cli/tool.hpp>
+#include <set>
+#include <thread>
+
+using namespace renth::test;
+
+namespace {
+
+void nap(int milliseconds) {
+  std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds));
+}
+
+/// One cluster for all these tests, ended with the process.
+class Cluster {
+ public:
+  Cluster() {
+    const std::string script = std::string(RENTH_TESTS) + "/../scripts/slurm-local.sh";
+    stop_ = script + " stop " + folder_.path.string() + " > /dev/null 2>&1";
+    REQUIRE(std::system((script + " start " + folder_.path.string() + " > /dev/null").c_str()) == 0);
+    setenv("SLURM_CONF", (folder_.path / "slurm.conf").c_str(), 1);
+  }
+  ~Cluster() { [[maybe_unused]] const int status = std::system(stop_.c_str()); }
+  static void need() { static Cluster one; }
+
+ private:
+  Scratch folder_;
+  std::string stop_;
+};
+
+/// A study on the cluster; the solver notes every start and end.
+void make_study(const Tool& tool, const std::string& body, const std::string& cluster, const std::string& more = "") {
+  Cluster::need();
+  tool.write("solve.sh", "echo \"start $3\" >> '" + tool.folder.string() + "/log'\nx=$(sed -n 's/.*\"x\": \\([0-9.e-]*\\).*/\\1/p' \"$1\")\n" + body +
+                             "\necho \"{\\\"y\\\": $x}\" > \"$2\"\necho \"end $3\" >> '" + tool.folder.string() + "/log'\n");
+  tool.write("study.toml",
+             "[study]\nname = \"s\"\n[[parameter]]\nname = \"x\"\nspan = [0, 1]\n[[response]]\nname = \"y\"\n[solver]\nkind = \"slurm\"\noutput = "
+             "\"json\"\ncommand = [\"sh\", \"{study}/solve.sh\", \"{input}\", \"{output}\", \"{run}\"]\n" +
+                 more + "[solver.slurm]\n" + cluster);
+}
+
+int count(const Tool& tool, const std::string& what, int run) {
+  int n = 0;
+  std::istringstream log(tool.read("log"));
+  for (std::string word, id; log >> word >> id;) n += word == what && id == std::to_string(run);
+  return n;
+}
+
+template <class Is>
+bool wait_until(const Is& is, int seconds = 30) {
+  for (int i = 0; i < seconds * 20; ++i) {
+    if (is()) return true;
+    nap(50);
+  }
+  return false;
+}
+
+std::string message(const Tool& tool, int run) {
+  return tool("runs --json --where \"id == " + std::to_string(run) + "\"").json()["runs"][0]["message"];
+}
+
+}  // namespace
+
+TEST_CASE("500 runs through Slurm with 5 % failing are all accounted for, though the client is killed in the middle" *
+          doctest::test_suite("long")) {
+  const Tool tool;
+  make_study(tool, "[ $(( $3 % 20 )) = 7 ] && { echo 'mesh is tangled' >&2; exit 9; }", "chunk = 10\ntime = \"10\"\n");
+  tool("plan random --runs 500");
+  const pid_t client = tool.start("run -q");
+  REQUIRE(wait_until([&] { return tool.read("log").size() > 400; }));
+  kill(client, SIGKILL);
+  Tool::end(client);
+  const Answer second = tool("run -q --json");
+  CHECK(second.status == 3);
+  const auto summary = second.json();
+  CHECK(summary["submitted"] == 0);          // nothing is given to the cluster twice
+  CHECK(summary["scheduler_calls"] <= 20);
+  const auto runs = tool("runs --json").json()["runs"];
+  int done = 0, failed = 0;
+  for (const auto& r : runs) {
+    const int id = r["id"];
+    done += r["status"] == "done";
+    failed += r["status"] == "failed";
+    CHECK((r["status"] == "failed") == (id % 20 == 7));
+    if (r["status"] == "done") CHECK(r["responses"]["y"] == r["point"]["x"]);
+    else CHECK(r["message"] == "exit status 9: mesh is tangled");
+  }
+  CHECK(done == 475);
+  CHECK(failed == 25);
+  std::map<std::string, int> starts;
+  std::istringstream log(tool.read("log"));
+  for (std::string word, id; log >> word >> id;)
+    if (word == "start") ++starts[id];
+  CHECK(starts.size() == 500);
+  for (const auto& [id, times] : starts) CHECK_MESSAGE(times == 1, id);
+  CHECK(tool("runs --journal --json").json()["journal"].size() == 500);
+}
+
+TEST_CASE("the command line may leave; what has ended is collected later, and cancelled tasks are told apart") {
+  const Tool tool;
+  make_study(tool, "[ $3 -gt 2 ] && sleep 60", "chunk = 2\noptions = [\"--exclusive=user\"]\n");
+  tool("plan random --runs 6");
+  const Answer leave = tool("run --no-wait -q --json");
+  CHECK(leave.status == 0);
+  CHECK(leave.json()["queued"] == 6);
+  REQUIRE(wait_until([&] { return count(tool, "end", 2) == 1 && count(tool, "start", 5) == 1; }));
+  nap(300);
+  const Answer part = tool("run --collect -q --json");
+  CHECK(part.status == 0);
+  CHECK(part.json()["done"] == 2);
+  CHECK(part.json()["queued"] == 4);
+  const Answer cancelled = tool("run --cancel -q --json");
+  CHECK(cancelled.status == 3);
+  CHECK(cancelled.json()["failed"] == 4);
+  CHECK(message(tool, 3) == "cancelled on the cluster");
+  CHECK(message(tool, 4) == "cancelled on the cluster before it began");
+  // Nothing of a cancelled task goes on.
+  CHECK(wait_until([&] { return tool.shell("pgrep -f '" + tool.folder.string() + "/[s]olve.sh'").status != 0; }));
+  make_study(tool, "", "chunk = 4\n");
+  CHECK(tool("run --retry-failed -q").status == 0);
+  CHECK(tool("runs --json --where \"status == 'done'\"").json()["runs"].size() == 6);
+}
+
+TEST_CASE("a call's own time-out, a failed node and a killed task each have their message; retries follow") {
+  const Tool tool;
+  SUBCASE("time-out of a call") {
+    make_study(tool, "[ $3 = 1 ] && sleep 30", "chunk = 2\n", "timeout = 1\n");
+    tool("plan random --runs 2");
+    const Answer a = tool("run -q --json");
+    CHECK(a.status == 3);
+    CHECK(message(tool, 1).find("its time was up") != std::string::npos);
+    CHECK(a.json()["done"] == 1);  // the rest of its task goes on
+  }
+  SUBCASE("node failure") {
+    make_study(tool, "[ -e '" + tool.folder.string() + "/healed' ] || sleep 60", "chunk = 1\n");
+    tool("plan random --runs 2");
+    tool("run --no-wait -q");
+    REQUIRE(wait_until([&] { return count(tool, "start", 1) + count(tool, "start", 2) == 2; }));
+    tool.shell("scontrol update nodename=localhost state=down reason=test");
+    CHECK(wait_until([&] { return tool.shell("squeue -h -t R,CG | grep -q .").status != 0; }));
+    const Answer a = tool("run --collect -q --json");
+    CHECK(a.json()["failed"] == 2);
+    CHECK(message(tool, 1).find("its node failed") == 0);
+    tool.shell("scontrol update nodename=localhost state=resume; touch healed");
+    CHECK(tool("run --retry-failed -q").status == 0);
+  }
+  SUBCASE("the task itself is killed") {
+    make_study(tool, "[ -e '" + tool.folder.string() + "/again' ] || { touch '" + tool.folder.string() + "/again'; sleep 60; }", "chunk = 1\n",
+               "retries = 1\n");
+    tool("plan random --runs 1");
+    const pid_t client = tool.start("run -q --json");
+    REQUIRE(wait_until([&] { return count(tool, "start", 1) == 1; }));
+    nap(200);
+    tool.shell("pkill -KILL -f '[s]lurm_script'; pkill -KILL -f '" + tool.folder.string() + "/[s]olve.sh'");
+    CHECK(Tool::end(client) == 0);  // retried, and done
+    CHECK(count(tool, "start", 1) == 2);
+    const auto journal = tool("runs --journal --json").json()["journal"];
+    REQUIRE(journal.size() == 2);
+    CHECK(journal[0]["outcome"].get<std::string>().find("without a word") != std::string::npos);
+    CHECK(journal[1]["outcome"] == "done");
+  }
+}
+
+TEST_CASE("what the scheduler refuses, or a scheduler that does not answer, loses nothing") {
+  const Tool tool;
+  make_study(tool, "", "partition = \"nowhere\"\n");
+  tool("plan random --runs 3");
+  const Answer refused = tool("run -q");
+  CHECK(refused.status == 4);
+  CHECK(refused.err.find("nowhere") + refused.err.find("partition") != 2 * std::string::npos);
+  CHECK(tool("runs --json --where \"status == 'planned'\"").json()["runs"].size() == 3);
+  tool.write("dead.conf", "ClusterName=dead\nSlurmctldHost=localhost(127.0.0.1)\nSlurmctldPort=9\nAuthType=auth/munge\nMessageTimeout=2\n"
+                          "PluginDir=/usr/lib/x86_64-linux-gnu/slurm-wlm\nNodeName=localhost\n");
+  make_study(tool, "", "");
+  const Answer silent = tool.shell("SLURM_CONF='" + tool.folder.string() + "/dead.conf' " RENTH_BINARY " run -q");
+  CHECK(silent.status == 4);
+  CHECK(tool("runs --json --where \"status == 'planned'\"").json()["runs"].size() == 3);
+  CHECK(tool("run -q").status == 0);
+}
+
+TEST_CASE("killed between submitting and noting it, a submission is found again by its name") {
+  const Tool tool;
+  make_study(tool, "sleep 2", "chunk = 2\n");
+  tool("plan random --runs 4");
+  tool("run --no-wait -q");
+  // What a client killed at that moment leaves behind: the number of the job is not known.
+  tool.shell("sqlite3 study.db \"update submission set job = ''\"");
+  const Answer a = tool("run -q --json");
+  CHECK(a.status == 0);
+  CHECK(a.json()["submitted"] == 0);
+  CHECK(count(tool, "start", 1) == 1);
+  // One that never reached the scheduler is given to it again.
+  tool("plan random --runs 2 --batch more");
+  tool("run --no-wait -q --batch more");
+  tool.shell("scancel --me; sqlite3 study.db \"update submission set job = '', name = 'renth-nobody'; update run set message = ''\"; rm -rf runs/00000[56]");
+  CHECK(tool("run -q --json").json()["submitted"] == 2);
+  CHECK(tool("runs --json --where \"status == 'done'\"").json()["runs"].size() == 6);
+}
