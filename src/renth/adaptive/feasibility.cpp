@@ -10,7 +10,7 @@
 namespace renth {
 namespace {
 
-const double usual_log_theta = std::log(0.7), theta_spread = 1.2, usual_log_variance = std::log(10.0), variance_spread = 1.5;
+const double usual_log_theta = std::log(0.7), theta_spread = 1.2, usual_log_variance = std::log(5.0), variance_spread = 0.7;
 
 double logistic(double f) {
   return f >= 0 ? 1 / (1 + std::exp(-f)) : std::exp(f) / (1 + std::exp(f));
@@ -138,7 +138,8 @@ double feasibility_objective(const Eigen::MatrixXd& features, const std::vector<
     r = root.asDiagonal() * r;
     Eigen::MatrixXd c = root.asDiagonal() * k;
     solve_lower(m.factor, c);
-    const Eigen::VectorXd s2 = (-0.5 * (k.diagonal().transpose() - c.colwise().squaredNorm())).transpose().cwiseProduct(m.third);
+    // ∂ ln|B| / ∂f_i = Σ_ii ∂W_ii/∂f_i, and W = −∇∇ ln p: the signs cancel (R & W equation 5.23 has one of them).
+    const Eigen::VectorXd s2 = (0.5 * (k.diagonal().transpose() - c.colwise().squaredNorm())).transpose().cwiseProduct(m.third);
     gradient->setZero(t.size());
     for (Eigen::Index j = 0; j <= d; ++j) {
       Eigen::MatrixXd slope = k;  // ∂K/∂ln s²
@@ -291,7 +292,7 @@ std::unique_ptr<const Surrogate> feasibility_fit(const Space& space, Points inpu
   std::vector<double> at(d + 1, usual_log_theta), low(d + 1, std::log(0.05)), high(d + 1, std::log(20.0));
   at[d] = usual_log_variance;
   low[d] = std::log(0.1);
-  high[d] = std::log(1000.0);
+  high[d] = std::log(100.0);
   struct Search {
     const Eigen::MatrixXd& f;
     const std::vector<int>& owner;

@@ -12,8 +12,9 @@ struct FeasibilityOptions {
 };
 
 /// −ln of the posterior of the hyperparameters, up to a constant: the Laplace approximation to the
-/// evidence (R & W equation 3.32) and a weak prior that keeps perfectly separable runs from an infinite
-/// slope: ln θ ~ N(ln 0.7, 1.2²) in spans, ln s² ~ N(ln 10, 1.5²).
+/// evidence (R & W equation 3.32) and a prior that keeps perfectly separable runs from an infinite slope, for
+/// which the Laplace approximation is too timid far from the border: ln θ ~ N(ln 0.7, 1.2²) in spans,
+/// ln s² ~ N(ln 5, 0.7²).
 ///
 /// \param features  n × f (see features()). \param owner  the parameter of each feature.
 /// \param y         n, +1 done and −1 failed. \param t  ln θ a parameter, then ln s².

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numeric>
 #include <renth/adaptive/separation.hpp>
+#include <renth/numeric/parallel.hpp>
 
 namespace renth {
 namespace {
@@ -98,7 +99,7 @@ struct Conjunction {
 /// Candidates for the first of two cuts: quantiles of each parameter, every choice.
 std::vector<Cut> first_cuts(const Space& space, const Labelled& l) {
   const double work = 2.0 * static_cast<double>(space.size() * space.size()) * static_cast<double>(l.hit.size());
-  const int quantiles = static_cast<int>(std::clamp(40e6 / work, 4.0, 32.0));
+  const int quantiles = static_cast<int>(std::clamp(8e6 / work, 4.0, 32.0));
   std::vector<Cut> out;
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     if (space[j].is_choice()) {
@@ -107,12 +108,18 @@ std::vector<Cut> first_cuts(const Space& space, const Labelled& l) {
       continue;
     }
     const auto& order = l.order[static_cast<std::size_t>(j)];
+    const auto points_of = [&](std::size_t i) { return l.points(order[i], j); };
     double last = NAN;
     for (int q = 1; q <= quantiles; ++q) {
-      const std::size_t at = order.size() * static_cast<std::size_t>(q) / static_cast<std::size_t>(quantiles + 1);
-      if (at == 0) continue;
-      const double low = l.points(order[at - 1], j), high = l.points(order[at], j), value = low + 0.5 * (high - low);
-      if (!(high > low) || value == last) continue;
+      std::size_t at = std::max<std::size_t>(1, order.size() * static_cast<std::size_t>(q) / static_cast<std::size_t>(quantiles + 1));
+      // Among equal values the cut lies before or behind them all.
+      while (at < order.size() && points_of(at - 1) == points_of(at)) ++at;
+      if (at == order.size()) {
+        while (at > 1 && points_of(at - 1) == points_of(order.size() - 1)) --at;
+        if (points_of(at - 1) == points_of(order.size() - 1)) continue;
+      }
+      const double low = points_of(at - 1), high = points_of(at), value = low + 0.5 * (high - low);
+      if (value == last) continue;
       last = value;
       for (const auto side : {Cut::Side::below, Cut::Side::above}) out.push_back({side, j, value});
     }
@@ -172,19 +179,19 @@ void validate(const Space& space, const Eigen::MatrixXd& points, const std::vect
     const std::vector<int> order = Stream(seed, "failure folds", static_cast<std::uint64_t>(label)).permutation(static_cast<int>(rows.size()));
     for (std::size_t i = 0; i < rows.size(); ++i) fold[rows[order[i]]] = static_cast<int>(i % 10);
   }
-  int hits = 0, wrong = 0;
-  for (int f = 0; f < 10; ++f) {
+  std::vector<int> hits(10, 0), wrong(10, 0);
+  parallel_for(10, [&](std::int64_t f) {
     std::vector<char> labels;
     std::vector<int> kept;
     for (std::size_t i = 0; i < failed.size(); ++i)
       if (fold[i] != f) kept.push_back(static_cast<int>(i)), labels.push_back(failed[i]);
-    if (std::count(labels.begin(), labels.end(), 1) == 0 || std::count(labels.begin(), labels.end(), 0) == 0) continue;
+    if (std::count(labels.begin(), labels.end(), 1) == 0 || std::count(labels.begin(), labels.end(), 0) == 0) return;
     const SeparatingRule part = best_rule(space, points(kept, Eigen::all), labels, static_cast<int>(rule.cuts.size()));
     for (std::size_t i = 0; i < failed.size(); ++i)
-      if (fold[i] == f && part.holds(points.row(Eigen::Index(i)).transpose())) ++(failed[i] ? hits : wrong);
-  }
-  rule.found = static_cast<double>(hits) / rule.failed;
-  rule.wrong = static_cast<double>(wrong) / rule.done;
+      if (fold[i] == f && part.holds(points.row(Eigen::Index(i)).transpose())) ++(failed[i] ? hits : wrong)[static_cast<std::size_t>(f)];
+  });
+  rule.found = static_cast<double>(std::accumulate(hits.begin(), hits.end(), 0)) / rule.failed;
+  rule.wrong = static_cast<double>(std::accumulate(wrong.begin(), wrong.end(), 0)) / rule.done;
 }
 
 void count(const Eigen::MatrixXd& points, const std::vector<char>& failed, SeparatingRule& rule) {
