@@ -1,6 +1,6 @@
-// What running costs beside the solver: 10 000 runs of a tiny one against the plain loop that makes the same folders
-// and files (input, output, stdout, stderr, and how it ended) and starts the same program with posix_spawn, two at a
-// time, without a store.
+// What running costs beside the solver: 10 000 runs of a tiny one against the plain loop that makes the same
+// folders and files (input, output, stdout, stderr, and how it ended) and starts the same program with
+// posix_spawn, two at a time, without a store.
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <spawn.h>
@@ -51,7 +51,8 @@ double plain_loop(const fs::path& root, int runs) {
   const auto reap = [&] {
     int status = 0;
     const pid_t pid = wait(&status);
-    const std::string file = (going.at(pid) / "outcome").string(), text = fmt::format("exited {}\n", WEXITSTATUS(status));
+    const std::string file = (going.at(pid) / "outcome").string(),
+                      text = fmt::format("exited {}\n", WEXITSTATUS(status));
     const int out = open(file.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
     if (write(out, text.data(), text.size()) < 0) std::abort();
     close(out);
@@ -61,7 +62,8 @@ double plain_loop(const fs::path& root, int runs) {
     if (going.size() == 2) reap();
     const fs::path folder = root / "runs" / fmt::format("{:06}", i);
     mkdir(folder.c_str(), 0777);
-    const std::string input = (folder / "tiny.in").string(), text = fmt::format("x = {}\nrun = {}\n", i / 7.0, i);
+    const std::string input = (folder / "tiny.in").string(),
+                      text = fmt::format("x = {}\nrun = {}\n", i / 7.0, i);
     const int file = open(input.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
     if (write(file, text.data(), text.size()) < 0) std::abort();
     close(file);
@@ -78,10 +80,12 @@ struct Cost {
 Cost renth(const fs::path& root, int runs) {
   fs::create_directories(root);
   std::ofstream(root / "tiny.in.template") << "x = {{x}}\nrun = {{run}}\n";
-  std::ofstream(root / "study.toml") << "[study]\nname = \"tiny\"\n[[parameter]]\nname = \"x\"\nspan = [0, 1]\n[[response]]\nname = \"y\"\n"
-                                     << "[solver]\nkind = \"process\"\ncommand = [\"" << RENTH_TINY_SOLVER
-                                     << "\", \"{input}\", \"{output}\"]\ninput = \"tiny.in.template\"\noutput = \"json\"\njobs = 2\n";
-  const std::string plan = fmt::format("{} -s {} plan random --runs {} -q > /dev/null", RENTH_BINARY, root.string(), runs);
+  std::ofstream(root / "study.toml")
+      << "[study]\nname = \"tiny\"\n[[parameter]]\nname = \"x\"\nspan = [0, 1]\n[[response]]\nname = \"y\"\n"
+      << "[solver]\nkind = \"process\"\ncommand = [\"" << RENTH_TINY_SOLVER
+      << "\", \"{input}\", \"{output}\"]\ninput = \"tiny.in.template\"\noutput = \"json\"\njobs = 2\n";
+  const std::string plan =
+      fmt::format("{} -s {} plan random --runs {} -q > /dev/null", RENTH_BINARY, root.string(), runs);
   if (std::system(plan.c_str()) != 0) std::abort();
   const auto begin = Clock::now();
   const pid_t pid = start({RENTH_BINARY, "-s", root.string(), "run", "-q"}, root.string());
@@ -106,11 +110,12 @@ int main(int argc, char** argv) {
     ours.push_back(cost.seconds);
     peak = cost.peak_mb;
     ratios.push_back(ours.back() / loops.back());
-    fmt::print("{} runs: plain loop {:.2f} s, renth {:.2f} s: {:.2f} times\n", runs, loops.back(), ours.back(), ratios.back());
+    fmt::print("{} runs: plain loop {:.2f} s, renth {:.2f} s: {:.2f} times\n", runs, loops.back(),
+               ours.back(), ratios.back());
   }
   std::sort(ratios.begin(), ratios.end());
   const double small = renth(root / "small", runs / 10).peak_mb;
-  fmt::print("median {:.2f} (limit 1.3); peak memory of renth {:.0f} MB for {} runs, {:.0f} MB for {}\n", ratios[ratios.size() / 2], peak, runs, small,
-             runs / 10);
+  fmt::print("median {:.2f} (limit 1.3); peak memory of renth {:.0f} MB for {} runs, {:.0f} MB for {}\n",
+             ratios[ratios.size() / 2], peak, runs, small, runs / 10);
   fs::remove_all(root);
 }

@@ -25,6 +25,13 @@ renth -s tank draw sweep --runs 10..30 -o "$out/sweep.png"
 renth -s buoy draw pairs -o "$out/pairs.png"
 renth -s tank draw correlation --batch ccd -o "$out/correlation.png"
 
+# The buoy without its limit: more of it fails.
+renth init hard --demo buoy >/dev/null
+sed -i '/^\[\[limit\]\]/,+1d' hard/study.toml
+renth -s hard plan sobol --runs 256 >/dev/null
+renth -s hard run -q >/dev/null || true
+renth -s hard draw failures -o "$out/failures.png"
+
 Xvfb :87 -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!
 sleep 1
@@ -38,4 +45,5 @@ shot() {  # name, command
 shot terminal "echo '\$ renth trust --response power'; renth trust --response power; echo '\$ renth confirm'; renth confirm"
 shot seek "echo '\$ renth seek --scenario sheltered --proposals 2'; renth seek --scenario sheltered --proposals 2"
 shot assess "echo '\$ renth assess --against bb.json'; renth -s ../tank assess --against ../bb.json"
+shot running "cd ../hard; echo '\$ renth run --dry-run --retry-failed'; renth run --dry-run --retry-failed | head -16; echo '\$ renth runs --failures'; renth runs --failures"
 ls -l "$out"

@@ -93,6 +93,7 @@ ReturnToService=2
 SlurmdParameters=config_overrides
 JobRequeue=0
 KillWait=2
+MessageTimeout=5
 MinJobAge=${SLURM_LOCAL_MIN_JOB_AGE:-300}
 MaxArraySize=${SLURM_LOCAL_MAX_ARRAY:-10001}
 MaxJobCount=20000

@@ -34,7 +34,9 @@ TEST_CASE("the gradient of the objective is that of its finite differences") {
   for (int j = 0; j < 4; ++j) {
     Eigen::VectorXd up = t, down = t;
     up[j] += 1e-5, down[j] -= 1e-5;
-    const double slope = (feasibility_objective(f, owner, y, 0.8, up, nullptr) - feasibility_objective(f, owner, y, 0.8, down, nullptr)) / 2e-5;
+    const double slope = (feasibility_objective(f, owner, y, 0.8, up, nullptr) -
+                          feasibility_objective(f, owner, y, 0.8, down, nullptr)) /
+                         2e-5;
     CHECK(gradient[j] == doctest::Approx(slope).epsilon(1e-5));
   }
 }
@@ -50,20 +52,24 @@ TEST_CASE("one run: mode, probability and evidence agree with numerical integrat
   s.prior_mean = 0;
   s.runs = Eigen::MatrixXd::Constant(1, 1, 0.3 / 0.5);
   double f = 0;
-  for (int i = 0; i < 200; ++i) f -= (f - s2 / (1 + std::exp(f))) / (1 + s2 * std::exp(f) / std::pow(1 + std::exp(f), 2));
+  for (int i = 0; i < 200; ++i)
+    f -= (f - s2 / (1 + std::exp(f))) / (1 + s2 * std::exp(f) / std::pow(1 + std::exp(f), 2));
   const double p = 1 / (1 + std::exp(-f));
   s.pull = Eigen::VectorXd::Constant(1, 1 - p);
   s.weight = Eigen::VectorXd::Constant(1, p * (1 - p));
-  const double mean = s2 * (1 - p), variance = 1 / (1 / s2 + p * (1 - p));  // of the Laplace Gaussian at the run
+  const double mean = s2 * (1 - p),
+               variance = 1 / (1 / s2 + p * (1 - p));  // of the Laplace Gaussian at the run
   CHECK(mean == doctest::Approx(f));
   double sum = 0, square = 0, weight = 0;
   for (int i = -4000; i <= 4000; ++i) {
-    const double z = i / 500.0, w = std::exp(-z * z / 2), q = 1 / (1 + std::exp(-(mean + z * std::sqrt(variance))));
+    const double z = i / 500.0, w = std::exp(-z * z / 2),
+                 q = 1 / (1 + std::exp(-(mean + z * std::sqrt(variance))));
     sum += w * q, square += w * q * q, weight += w;
   }
   const Prediction got = Feasibility(s).predict(Eigen::MatrixXd::Constant(1, 1, 0.3), {.variance = true});
   CHECK(got.mean(0, 0) == doctest::Approx(sum / weight).epsilon(1e-6));
-  CHECK(got.model_variance(0, 0) == doctest::Approx(square / weight - std::pow(sum / weight, 2)).epsilon(1e-5));
+  CHECK(got.model_variance(0, 0) ==
+        doctest::Approx(square / weight - std::pow(sum / weight, 2)).epsilon(1e-5));
 }
 
 TEST_CASE("where runs fail is learned, with doubt at the border and in the unknown") {
@@ -103,6 +109,8 @@ TEST_CASE("it is saved bit for bit, thins many runs, and refuses to learn from o
   const auto again = Feasibility::load(model->save());
   const Eigen::MatrixXd at = sample_region(with_choice, 20, Values::physical, 6, "feasibility");
   CHECK(again->predict(at).mean == model->predict(at).mean);
-  CHECK_THROWS_WITH_AS(feasibility_fit(with_choice, x, std::vector<bool>(300, false), 1), doctest::Contains("no run has failed"), Error);
-  CHECK_THROWS_WITH_AS(feasibility_fit(with_choice, x, std::vector<bool>(300, true), 1), doctest::Contains("no run is done"), Error);
+  CHECK_THROWS_WITH_AS(feasibility_fit(with_choice, x, std::vector<bool>(300, false), 1),
+                       doctest::Contains("no run has failed"), Error);
+  CHECK_THROWS_WITH_AS(feasibility_fit(with_choice, x, std::vector<bool>(300, true), 1),
+                       doctest::Contains("no run is done"), Error);
 }

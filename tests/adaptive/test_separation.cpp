@@ -19,7 +19,8 @@ std::optional<SeparatingRule> rule_for(const Space& space, int n, const F& fails
   return separating_rule(space, points, failed, 7);
 }
 
-const Space space4({continuous("a", 0, 10), continuous("b", -1, 1), continuous("c", 0, 1), choice("hull", {"steel", "wood", "tin"})});
+const Space space4({continuous("a", 0, 10), continuous("b", -1, 1), continuous("c", 0, 1),
+                    choice("hull", {"steel", "wood", "tin"})});
 
 }  // namespace
 
@@ -65,13 +66,15 @@ TEST_CASE("two cuts joined by and, by or, on one parameter, and on a choice") {
 }
 
 TEST_CASE("no pair of cuts is better than the one found, by brute force") {
-  const Space numbers({continuous("a", 0, 1), continuous("b", 0, 1)}), few({levels("a", {0, 0.2, 0.4, 0.7, 1}), levels("b", {0, 0.25, 0.5, 1})});
+  const Space numbers({continuous("a", 0, 1), continuous("b", 0, 1)}),
+      few({levels("a", {0, 0.2, 0.4, 0.7, 1}), levels("b", {0, 0.25, 0.5, 1})});
   for (const Seed seed : {1, 2, 3, 4, 5, 6}) {
     const Space& small = seed > 3 ? few : numbers;
     Stream noise(seed, "labels");
     const Eigen::MatrixXd points = sample_region(small, 60, Values::settable, seed, "separation");
     std::vector<bool> failed;
-    for (Eigen::Index i = 0; i < 60; ++i) failed.push_back((points(i, 0) > 0.5 && points(i, 1) > 0.4) != (noise.uniform() < 0.15));
+    for (Eigen::Index i = 0; i < 60; ++i)
+      failed.push_back((points(i, 0) > 0.5 && points(i, 1) > 0.4) != (noise.uniform() < 0.15));
     const auto rule = separating_rule(small, points, failed, 1);
     REQUIRE(rule);
     const auto score = [&](const SeparatingRule& r) {
@@ -106,7 +109,8 @@ TEST_CASE("failures at random give a rule that owns up to being worthless, and t
   CHECK_FALSE(rule_for(space4, 50, [](const auto&) { return true; }));
   int left = 2;
   CHECK_FALSE(rule_for(space4, 50, [&](const auto&) { return left-- > 0; }));
-  CHECK_FALSE(separating_rule(space4, Eigen::MatrixXd::Ones(8, 4), {true, true, true, true, false, false, false, false}, 1));
+  CHECK_FALSE(separating_rule(space4, Eigen::MatrixXd::Ones(8, 4),
+                              {true, true, true, true, false, false, false, false}, 1));
 }
 
 TEST_CASE("many runs of twenty parameters give the same answer every time, on one thread and on two") {

@@ -1,7 +1,9 @@
 // Studies whose solver is a shell script that notes each start and each end.
 #pragma once
+#include <chrono>
 #include <cli/tool.hpp>
 #include <map>
+#include <thread>
 
 namespace renth::test {
 
@@ -35,6 +37,22 @@ inline nlohmann::json runs_of(const Tool& tool, const std::string& where = "id >
 inline bool has_note(const nlohmann::json& document, const std::string& code) {
   for (const auto& n : document["notes"])
     if (n["code"] == code) return true;
+  return false;
+}
+
+inline std::string message(const Tool& tool, int run) {
+  return runs_of(tool, "id == " + std::to_string(run))[0]["message"];
+}
+
+inline void nap(int milliseconds) {
+  std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds));
+}
+template <class Is>
+bool wait_until(const Is& is, int seconds = 30) {
+  for (int i = 0; i < seconds * 20; ++i) {
+    if (is()) return true;
+    nap(50);
+  }
   return false;
 }
 

@@ -1,32 +1,29 @@
 // One test for each row of the table of faults in docs/running.md that is not about Slurm or Ctrl-C.
 #include <doctest/doctest.h>
 
-#include <chrono>
 #include <cli/solver_study.hpp>
-#include <thread>
 
 using namespace renth::test;
 
 namespace {
 
-void nap(int milliseconds) {
-  std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds));
-}
-
-std::string message(const Tool& tool, int run) {
-  return runs_of(tool, "id == " + std::to_string(run))[0]["message"];
-}
-
 /// A curve over three periods, one call each; `body` as in make_study, with the period in the input.
 void make_curve_study(const Tool& tool, const std::string& body, const std::string& more = "") {
-  tool.write("solve.sh", "p=$(cat \"$1\")\nprintf 'start %s-%s\\n' \"$3\" $p >> '" + tool.folder.string() + "/log'\n" + body +
-                             "\necho \"power = $p\nmass = 7\" > \"$2\"\nprintf 'end %s-%s\\n' \"$3\" $p >> '" + tool.folder.string() + "/log'\n");
+  tool.write("solve.sh",
+             "p=$(cat \"$1\")\nprintf 'start %s-%s\\n' \"$3\" $p >> '" + tool.folder.string() + "/log'\n" +
+                 body + "\necho \"power = $p\nmass = 7\" > \"$2\"\nprintf 'end %s-%s\\n' \"$3\" $p >> '" +
+                 tool.folder.string() + "/log'\n");
   tool.write("period.template", "{{period}}");
-  tool.write("study.toml",
-             "[study]\nname = \"s\"\n[[parameter]]\nname = \"x\"\nspan = [0, 1]\n[[axis]]\nname = \"period\"\npoints = [5, 6, 8]\n[[response]]\nname = "
-             "\"power\"\nalong = \"period\"\n[[response]]\nname = \"mass\"\n[solver]\nkind = \"process\"\ncommand = [\"sh\", \"{study}/solve.sh\", "
-             "\"{input}\", \"{output}\", \"{run}\"]\ninput = \"period.template\"\nper = \"period\"\njobs = 2\n" +
-                 more + "[solver.output]\npower = { pattern = \"power = ([0-9.]+)\" }\nmass = { pattern = \"mass = ([0-9.]+)\" }\n");
+  tool.write(
+      "study.toml",
+      "[study]\nname = \"s\"\n[[parameter]]\nname = \"x\"\nspan = [0, 1]\n[[axis]]\nname = "
+      "\"period\"\npoints = [5, 6, 8]\n[[response]]\nname = "
+      "\"power\"\nalong = \"period\"\n[[response]]\nname = \"mass\"\n[solver]\nkind = \"process\"\ncommand = "
+      "[\"sh\", \"{study}/solve.sh\", "
+      "\"{input}\", \"{output}\", \"{run}\"]\ninput = \"period.template\"\nper = \"period\"\njobs = 2\n" +
+          more +
+          "[solver.output]\npower = { pattern = \"power = ([0-9.]+)\" }\nmass = { pattern = \"mass = "
+          "([0-9.]+)\" }\n");
 }
 
 }  // namespace
@@ -34,8 +31,10 @@ void make_curve_study(const Tool& tool, const std::string& body, const std::stri
 TEST_CASE("rubbish of every kind fails the run with its own message, and the others go on") {
   const Tool tool;
   make_study(tool,
-             "case $3 in\n1) echo '{\"y\": NaN}' > \"$2\";;\n2) printf '{\"y\": 12' > \"$2\";;\n3) : > \"$2\";;\n4) ;;\n5) truncate -s 2G "
-             "\"$2\";;\n6) echo '{\"y\": [1, 2]}' > \"$2\";;\n7) echo bad >&2; kill -SEGV $$;;\n8) sleep 60 & exec 9>&-; trap '' TERM; sleep "
+             "case $3 in\n1) echo '{\"y\": NaN}' > \"$2\";;\n2) printf '{\"y\": 12' > \"$2\";;\n3) : > "
+             "\"$2\";;\n4) ;;\n5) truncate -s 2G "
+             "\"$2\";;\n6) echo '{\"y\": [1, 2]}' > \"$2\";;\n7) echo bad >&2; kill -SEGV $$;;\n8) sleep 60 "
+             "& exec 9>&-; trap '' TERM; sleep "
              "60;;\n*) " +
                  answer + ";;\nesac",
              "timeout = \"700 ms\"\n");
@@ -43,25 +42,37 @@ TEST_CASE("rubbish of every kind fails the run with its own message, and the oth
   const Answer a = tool("run -q --json");
   CHECK(a.status == 3);
   CHECK(a.json()["done"] == 1);
-  const char* says[] = {"no JSON", "cut short", "is empty", "wrote no output", "has 2048 MB, more than 64", "2 values and should have 1",
-                        "killed by signal 11 (Segmentation fault): bad", "its time was up"};
-  for (int run = 1; run <= 8; ++run) CHECK_MESSAGE(message(tool, run).find(says[run - 1]) != std::string::npos, message(tool, run));
+  const char* says[] = {"no JSON",
+                        "cut short",
+                        "is empty",
+                        "wrote no output",
+                        "has 2048 MB, more than 64",
+                        "2 values and should have 1",
+                        "killed by signal 11 (Segmentation fault): bad",
+                        "its time was up"};
+  for (int run = 1; run <= 8; ++run)
+    CHECK_MESSAGE(message(tool, run).find(says[run - 1]) != std::string::npos, message(tool, run));
   CHECK(tool("runs --failures").out.find("8 of 9 runs failed") == 0);
   CHECK(tool("runs --failures --json").json()["reasons"].size() == 7);
 }
 
-TEST_CASE("a solver that fills the disk fails with that reason, its outcome is kept, and the rest goes on when there is room") {
+TEST_CASE(
+    "a solver that fills the disk fails with that reason, its outcome is kept, and the rest goes on when "
+    "there is room") {
   const Tool tool;
   std::filesystem::create_directories(tool.folder / "small");
   // A disk of its own, seen only by what runs below.
-  const std::string begin = "mount -t tmpfs -o size=3m none small && cp study.toml small/ && cd small && R=" RENTH_BINARY "\n";
+  const std::string begin =
+      "mount -t tmpfs -o size=3m none small && cp study.toml small/ && cd small && R=" RENTH_BINARY "\n";
   make_study(tool, "[ $3 = 2 ] && { head -c 100000000 /dev/zero > big; exit 1; }\n" + answer, "jobs = 1\n");
   std::string toml = tool.read("study.toml");
   toml.replace(toml.find("jobs = 2\n"), 9, "");
   tool.write("study.toml", toml);
   const Answer a = tool.shell("unshare -m sh -c '" + begin +
-                              "$R plan random --runs 4 > /dev/null; $R run -q > ../first; echo $? >> ../first; rm -f runs/000002/big; $R run -q > ../second; echo "
-                              "$? >> ../second; $R runs --json > ../runs.json; sqlite3 study.db \"pragma integrity_check\" > ../sane'");
+                              "$R plan random --runs 4 > /dev/null; $R run -q > ../first; echo $? >> "
+                              "../first; rm -f runs/000002/big; $R run -q > ../second; echo "
+                              "$? >> ../second; $R runs --json > ../runs.json; sqlite3 study.db \"pragma "
+                              "integrity_check\" > ../sane'");
   REQUIRE_MESSAGE(a.status == 0, a.err);
   const auto runs = nlohmann::json::parse(tool.read("runs.json"))["runs"];
   CHECK(runs[1]["status"] == "failed");
@@ -74,7 +85,10 @@ TEST_CASE("a solver that fills the disk fails with that reason, its outcome is k
 
 TEST_CASE("memory and file sizes are limited, and the message says so") {
   const Tool tool;
-  make_study(tool, "[ $3 = 1 ] && { awk 'BEGIN { s = \"x\"; while (length(s) < 4e8) s = s s }' || exit 5; }\n" + answer, "memory = \"100 MB\"\n");
+  make_study(
+      tool,
+      "[ $3 = 1 ] && { awk 'BEGIN { s = \"x\"; while (length(s) < 4e8) s = s s }' || exit 5; }\n" + answer,
+      "memory = \"100 MB\"\n");
   tool("plan random --runs 2");
   CHECK(tool("run -q").status == 3);
   CHECK(message(tool, 1).find("memory is limited to 100 MB") != std::string::npos);
@@ -96,7 +110,8 @@ TEST_CASE("when the keeper is killed its runs are put back and made again") {
 
 TEST_CASE("when both are killed, what the solvers left behind is ended before their folders are used anew") {
   const Tool tool;
-  make_study(tool, "[ -e '" + tool.folder.string() + "/quick' ] || { setsid sleep 61 & sleep 60; }\n" + answer);
+  make_study(tool,
+             "[ -e '" + tool.folder.string() + "/quick' ] || { setsid sleep 61 & sleep 60; }\n" + answer);
   tool("plan random --runs 2");
   const pid_t pid = tool.start("run -q");
   while (starts(tool, "start").size() < 2) nap(20);
@@ -116,7 +131,9 @@ TEST_CASE("after a power cut outcomes of the boot before are not believed, what 
   tool("plan random --runs 4");
   CHECK(tool("run -q").status == 0);
   // Two of the four as they would be had the power gone before their commit.
-  tool.shell("sqlite3 study.db 'update run set status = 1 where id in (2, 3); delete from output where run in (2, 3)'");
+  tool.shell(
+      "sqlite3 study.db 'update run set status = 1 where id in (2, 3); delete from output where run in (2, "
+      "3)'");
   tool.shell("sed -i 's/[0-9a-f]*-[0-9a-f-]* end/another-boot end/' runs/000002/outcome");
   CHECK(tool("run -q --json").json()["adopted"] == 1);
   const auto began = starts(tool, "start");
@@ -141,7 +158,9 @@ TEST_CASE("runs that another machine computes are left alone until it is said to
 
 TEST_CASE("a retry waits for its pause, and the journal has every call") {
   const Tool tool;
-  make_study(tool, "[ -e '" + tool.folder.string() + "/second' ] || { touch '" + tool.folder.string() + "/second'; echo licence >&2; exit 4; }\n" + answer,
+  make_study(tool,
+             "[ -e '" + tool.folder.string() + "/second' ] || { touch '" + tool.folder.string() +
+                 "/second'; echo licence >&2; exit 4; }\n" + answer,
              "retries = 2\nretry_pause = \"600 ms\"\n[solver.env]\nOMP_NUM_THREADS = 3\n");
   tool("plan random --runs 1");
   CHECK(tool("run -q").status == 0);
@@ -172,15 +191,19 @@ TEST_CASE("identical settings are computed once, also side by side; a noisy solv
   tool.write("repeat.csv", "x\n" + at + "\n" + at + "\n");
   tool("import repeat.csv --batch repeats");
   // The run set aside does not serve; the first of the two repeats fails, and with it the second.
-  CHECK(tool("run -q --batch repeats --json").json()["failed"].get<int>() + runs_of(tool, "batch == 'repeats' && status == 'done'").size() == 2);
+  CHECK(tool("run -q --batch repeats --json").json()["failed"].get<int>() +
+            runs_of(tool, "batch == 'repeats' && status == 'done'").size() ==
+        2);
   make_study(tool, answer, "repeatable = false\n");
   tool("plan full-factorial --levels 2 --replicates 2 --batch noisy");
   CHECK(tool("run -q --json --batch noisy").json()["copied"] == 0);
 }
 
-TEST_CASE("with one call an axis point, a run keeps the points that succeed, and only the others are retried") {
+TEST_CASE(
+    "with one call an axis point, a run keeps the points that succeed, and only the others are retried") {
   const Tool tool;
-  make_curve_study(tool, "[ \"$3-$p\" = 2-6 ] && [ ! -e '" + tool.folder.string() + "/healed' ] && { echo 'no convergence' >&2; exit 3; }");
+  make_curve_study(tool, "[ \"$3-$p\" = 2-6 ] && [ ! -e '" + tool.folder.string() +
+                             "/healed' ] && { echo 'no convergence' >&2; exit 3; }");
   tool("plan random --runs 3");
   const Answer a = tool("run -q --json");
   CHECK(a.status == 3);

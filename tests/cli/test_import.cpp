@@ -41,13 +41,18 @@ Answer import(const Tool& tool, const std::string& text, const std::string& opti
 TEST_CASE("tables come with any of the usual separators, decimal commas, marks and line ends") {
   const std::string utf16 = [] {
     std::string out = "\xff\xfe";
-    for (const char c : std::string("radius\tfins\thull\tpower\r\n4,5\t2\tsteel\t12,25\r\n")) out += c, out += '\0';
+    for (const char c : std::string("radius\tfins\thull\tpower\r\n4,5\t2\tsteel\t12,25\r\n"))
+      out += c, out += '\0';
     return out;
   }();
-  for (const std::string& text : {std::string("radius,fins,hull,power\n4.5,2,steel,12.25\n"), std::string("radius;fins;hull;power\r\n4,5;2;steel;12,25\r\n"),
-                                  std::string("\xef\xbb\xbfradius\tfins\thull\tpower\n4,5\t2\tsteel\t12,25"), std::string("radius|fins|hull|power\n4.5|2|steel|12.25\n"),
-                                  std::string("radius   fins hull  power\n  4.5   2    steel 12.25  \n"), std::string("radius,fins,hull,power\r4.5,2,steel,12.25\r"),
-                                  std::string("\"radius\",\"fins\",\"hull\",\"power\"\n\"4,5\",\"2\",\"steel\",\"12,25\"\n"), utf16}) {
+  for (const std::string& text :
+       {std::string("radius,fins,hull,power\n4.5,2,steel,12.25\n"),
+        std::string("radius;fins;hull;power\r\n4,5;2;steel;12,25\r\n"),
+        std::string("\xef\xbb\xbfradius\tfins\thull\tpower\n4,5\t2\tsteel\t12,25"),
+        std::string("radius|fins|hull|power\n4.5|2|steel|12.25\n"),
+        std::string("radius   fins hull  power\n  4.5   2    steel 12.25  \n"),
+        std::string("radius,fins,hull,power\r4.5,2,steel,12.25\r"),
+        std::string("\"radius\",\"fins\",\"hull\",\"power\"\n\"4,5\",\"2\",\"steel\",\"12,25\"\n"), utf16}) {
     const Tool tool;
     CAPTURE(text);
     const Answer a = import(tool, text);
@@ -69,14 +74,16 @@ TEST_CASE("units in the header or below it are understood, and another unit is r
   const Answer other = import(tool, "radius,fins,hull,power\nmm,,,kW\n5,2,steel,2\n");
   CHECK(other.status == 2);
   CHECK(other.err.find("radius is in mm in the file and in m in the study") != std::string::npos);
-  CHECK(import(tool, "radius (mm),fins,hull,power\n5000,2,steel,2\n").err.find("in mm in the file") != std::string::npos);
+  CHECK(import(tool, "radius (mm),fins,hull,power\n5000,2,steel,2\n").err.find("in mm in the file") !=
+        std::string::npos);
   CHECK(import(tool, "radius (metre),fins,hull,power\n6,2,steel,2\n", "--ignore-units").status == 0);
   CHECK(runs_of(tool).size() == 3);
 }
 
 TEST_CASE("missing values by their usual words; thousands are refused rather than guessed") {
   const Tool tool;
-  const Answer a = import(tool, "radius,fins,hull,power,absorbed[5],absorbed[7.5]\n1,0,steel,NA,3,\n2,0,steel,-,#N/A,nan\n");
+  const Answer a = import(
+      tool, "radius,fins,hull,power,absorbed[5],absorbed[7.5]\n1,0,steel,NA,3,\n2,0,steel,-,#N/A,nan\n");
   CHECK(a.status == 0);
   CHECK(a.json()["added"] == 1);
   CHECK(a.json()["planned"] == 1);  // all of its responses are missing
@@ -93,7 +100,8 @@ TEST_CASE("rows find their planned run by settings, as exactly as they were writ
   const auto planned = runs_of(tool);
   std::string rounded = "radius,fins,hull,power\n", exact = rounded;
   for (const auto& r : planned) {
-    const std::string rest = "," + r["point"]["fins"].dump() + ",\"" + r["point"]["hull"].get<std::string>() + "\",7\n";
+    const std::string rest =
+        "," + r["point"]["fins"].dump() + ",\"" + r["point"]["hull"].get<std::string>() + "\",7\n";
     char text[32];
     std::snprintf(text, sizeof text, "%.3f", r["point"]["radius"].get<double>());
     rounded += text + rest;
@@ -104,7 +112,7 @@ TEST_CASE("rows find their planned run by settings, as exactly as they were writ
   CHECK(refused.err.find("6 of 6 rows are refused, nothing was imported") != std::string::npos);
   CHECK(refused.err.find("import with --tolerance 0.005") != std::string::npos);
   CHECK(import(tool, rounded, "--tolerance 0.001").json()["filled"] == 6);
-  CHECK(runs_of(tool)[0]["point"] == planned[0]["point"]);  // the planned setting stays
+  CHECK(runs_of(tool)[0]["point"] == planned[0]["point"]);           // the planned setting stays
   CHECK(import(tool, exact, "--tolerance 0").json()["added"] == 6);  // they are taken: repeats
   // Replicates fill in one after the other.
   tool("plan full-factorial --levels 2 --replicates 2 --batch twice --order standard");
@@ -112,13 +120,16 @@ TEST_CASE("rows find their planned run by settings, as exactly as they were writ
   CHECK(import(tool, one).json()["filled"] == 2);
 }
 
-TEST_CASE("nothing is imported unless all is well, or the good rows with --partial; every refused row is listed") {
+TEST_CASE(
+    "nothing is imported unless all is well, or the good rows with --partial; every refused row is listed") {
   const Tool tool;
-  const std::string text = "radius,fins,hull,power\n1,0,steel,1\n2,1,steel,2\n3,2,tin,3\nx,2,steel,4\n5,4,steel,five\n";
+  const std::string text =
+      "radius,fins,hull,power\n1,0,steel,1\n2,1,steel,2\n3,2,tin,3\nx,2,steel,4\n5,4,steel,five\n";
   const Answer a = import(tool, text);
   CHECK(a.status == 2);
-  for (const char* says : {"line 3: fins has no level 1", "line 4: hull has no choice \"tin\"", "line 5: \"x\" is no number for radius",
-                           "line 6: \"five\" is no number for power"})
+  for (const char* says :
+       {"line 3: fins has no level 1", "line 4: hull has no choice \"tin\"",
+        "line 5: \"x\" is no number for radius", "line 6: \"five\" is no number for power"})
     CHECK_MESSAGE(a.err.find(says) != std::string::npos, a.err);
   CHECK(runs_of(tool).empty());
   const Answer part = import(tool, text, "--partial");
@@ -135,11 +146,13 @@ TEST_CASE("what is exported, as CSV or JSON, is imported bit for bit, with its b
   tool("plan sobol --runs 5 --batch first");
   tool("plan random --runs 2 --use check --batch second");
   std::string text = "id,power,absorbed[5],absorbed[7.5]\n";
-  for (int id = 1; id <= 6; ++id) text += std::to_string(id) + "," + std::to_string(id) + ".1234567890123456789,1e-300," + (id == 2 ? "" : "0.1") + "\n";
+  for (int id = 1; id <= 6; ++id)
+    text += std::to_string(id) + "," + std::to_string(id) + ".1234567890123456789,1e-300," +
+            (id == 2 ? "" : "0.1") + "\n";
   REQUIRE(import(tool, text).status == 0);
   tool("set-aside 3 --why 'sensor; broke, \"again\"'");
   tool("set-aside 4 --why drift --response power");
-  for (const std::string& file : {"all.csv", "all.json"}) {
+  for (const std::string file : {"all.csv", "all.json"}) {
     CAPTURE(file);
     REQUIRE(tool("runs --export " + file).status == 0);
     const Tool fresh;
@@ -157,7 +170,9 @@ TEST_CASE("what is exported, as CSV or JSON, is imported bit for bit, with its b
 
 TEST_CASE("filters and sorting reach responses and choices; failures of imported runs are kept") {
   const Tool tool;
-  import(tool, "radius,fins,hull,power,status,message\n1,0,steel,50,done,\n2,2,steel,30,done,\n3,4,glass fibre,60,done,\n4,4,steel,,failed,it sank\n");
+  import(tool,
+         "radius,fins,hull,power,status,message\n1,0,steel,50,done,\n2,2,steel,30,done,\n3,4,glass "
+         "fibre,60,done,\n4,4,steel,,failed,it sank\n");
   CHECK(runs_of(tool, "power > 40 && hull == 'steel'").size() == 1);
   const auto sorted = tool("runs --json --sort -power --where \"status == 'done'\"").json()["runs"];
   CHECK(sorted[0]["responses"]["power"] == 60);

@@ -7,16 +7,12 @@ using namespace renth::test;
 
 namespace {
 
-void make_fitted(const Tool& tool) {
+void make_fitted_formula(const Tool& tool) {
   tool.write("study.toml", formula_study);
   REQUIRE(tool("plan --runs 30").status == 0);
   REQUIRE(tool("plan --use check --runs 10").status == 0);
   REQUIRE(tool("run").status == 0);
   REQUIRE(tool("fit").status == 0);
-}
-
-bool contains(const std::string& text, const std::string& what) {
-  return text.find(what) != std::string::npos;
 }
 
 }  // namespace
@@ -40,7 +36,7 @@ TEST_CASE("every verb explains itself, with defaults") {
 
 TEST_CASE("with --json standard output is one document and nothing else, and nothing is said beside it") {
   const Tool tool;
-  make_fitted(tool);
+  make_fitted_formula(tool);
   for (const char* verb : {"check", "plan --dry-run --runs 5 --batch x", "runs", "fit", "trust", "rank",
                            "predict", "extremes", "seek", "confirm", "run", "draw slices -o s.svg"}) {
     CAPTURE(verb);
@@ -54,7 +50,7 @@ TEST_CASE("with --json standard output is one document and nothing else, and not
 
 TEST_CASE("tables say the sentence that matters, units, and the next step") {
   const Tool tool;
-  make_fitted(tool);
+  make_fitted_formula(tool);
   const std::string plan = tool("plan --runs 12 --batch more --dry-run").out;
   CHECK(contains(plan, "Would plan 12 runs in batch more by spread"));
   CHECK(contains(plan, "Why: "));
@@ -79,7 +75,7 @@ TEST_CASE("tables say the sentence that matters, units, and the next step") {
 
 TEST_CASE("a wider level makes wider intervals, of the width that the distribution says") {
   const Tool tool;
-  make_fitted(tool);
+  make_fitted_formula(tool);
   REQUIRE(tool("fit kriging --response y").status == 0);
   const auto half = [&](const std::string& level) {
     const auto b = tool("predict --at a=0.1,b=-0.9 --json --level " + level)
@@ -93,7 +89,7 @@ TEST_CASE("a wider level makes wider intervals, of the width that the distributi
 
 TEST_CASE("points from a table, points outside, and settings between steps are answered and said") {
   const Tool tool;
-  make_fitted(tool);
+  make_fitted_formula(tool);
   tool.write("points.csv", "a,c\n1,red\n3.7,green\n9,red\n");
   const auto document = tool("predict --points points.csv --json").json();
   REQUIRE(document["predictions"].size() == 3);
@@ -108,7 +104,7 @@ TEST_CASE("points from a table, points outside, and settings between steps are a
 
 TEST_CASE("predict answers in another process from the store alone") {
   const Tool tool;
-  make_fitted(tool);
+  make_fitted_formula(tool);
   const std::string before = tool("predict --at a=2 --json").out;
   tool.shell("mkdir elsewhere && cp study.toml study.db elsewhere/");
   CHECK(tool("-s elsewhere predict --at a=2 --json").out == before);
@@ -117,7 +113,7 @@ TEST_CASE("predict answers in another process from the store alone") {
 
 TEST_CASE("extremes are no farther than the formula's own, and seek's ramps stand between them") {
   const Tool tool;
-  make_fitted(tool);
+  make_fitted_formula(tool);
   const auto extremes = tool("extremes --response y --json").json()["responses"][0];
   CHECK(extremes["max"]["value"].get<double>() ==
         doctest::Approx(11 - 4 * 0.02 * 0.02).epsilon(1e-3));  // a 3, b 0.3
@@ -170,7 +166,7 @@ TEST_CASE("runs of a batch only, and of some numbers only") {
 
 TEST_CASE("a result that nobody can take ends with 4") {
   const Tool tool;
-  make_fitted(tool);
+  make_fitted_formula(tool);
   CHECK(tool.shell(std::string(RENTH_BINARY) + " runs --json > /dev/full").status == 4);
 }
 

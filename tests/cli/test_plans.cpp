@@ -6,9 +6,6 @@ using namespace renth::test;
 using nlohmann::json;
 
 namespace {
-bool contains(const std::string& text, const std::string& part) {
-  return text.find(part) != std::string::npos;
-}
 const char* const bench_study = R"toml([study]
 name = "bench"
 seed = 3

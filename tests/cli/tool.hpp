@@ -20,6 +20,10 @@ struct Answer {
   nlohmann::json json() const { return nlohmann::json::parse(out); }
 };
 
+inline bool contains(const std::string& text, const std::string& part) {
+  return text.find(part) != std::string::npos;
+}
+
 /// A scratch folder in which the tool is called.
 class Tool {
  public:

@@ -1,5 +1,4 @@
 #include <doctest/doctest.h>
-#include <unistd.h>
 
 #include <filesystem>
 #include <fstream>
@@ -7,29 +6,14 @@
 #include <renth/figure/gnuplot.hpp>
 #include <renth/figure/layout.hpp>
 #include <sstream>
+#include <support_files.hpp>
 
 using namespace renth;
-
-namespace {
-
-struct Folder {
-  std::filesystem::path path =
-      std::filesystem::temp_directory_path() / ("renth-gnuplot-" + std::to_string(::getpid()));
-  Folder() { std::filesystem::create_directories(path); }
-  ~Folder() { std::filesystem::remove_all(path); }
-  std::string read(const std::string& name) const {
-    std::ostringstream text;
-    text << std::ifstream(path / name, std::ios::binary).rdbuf();
-    return text.str();
-  }
-};
-
-}  // namespace
 
 TEST_CASE("people's texts are drawn as they are, and never run") {
   CHECK(quote("it's") == "'it''s'");
   CHECK(quote("a\nb") == "'a b'");
-  const Folder f;
+  const renth::test::Scratch f;
   const std::string title = "100 % `touch pwned` \\n \"x\" {/Bold y} a_b^c @d %s $e";
   Gnuplot g;
   g.line("set title " + quote(title)).line("plot x notitle");
@@ -41,7 +25,7 @@ TEST_CASE("people's texts are drawn as they are, and never run") {
 }
 
 TEST_CASE("a figure is there whole or not at all, and another ending is refused") {
-  const Folder f;
+  const renth::test::Scratch f;
   Gnuplot bad;
   bad.line("plot nonsense(");
   CHECK_THROWS_WITH_AS(bad.render(f.path / "bad.png"), doctest::Contains("gnuplot could not draw it"), Error);
@@ -56,7 +40,7 @@ TEST_CASE("a figure is there whole or not at all, and another ending is refused"
 }
 
 TEST_CASE("missing values are gaps, and an empty block is no error") {
-  const Folder f;
+  const renth::test::Scratch f;
   Gnuplot g;
   g.block("d", {{1, 2}, {2, NAN}, {3, 4}}).block("none", {});
   g.line(

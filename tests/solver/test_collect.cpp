@@ -11,8 +11,10 @@ namespace {
 
 Study study_with(const std::string& output, const Scratch& f) {
   return parse_study(
-      "[study]\nname = \"s\"\n[[parameter]]\nname = \"radius\"\nspan = [0, 1]\n[[axis]]\nname = \"t\"\npoints = [1, 2]\n[[response]]\nname = "
-      "\"power\"\n[[response]]\nname = \"curve\"\nalong = \"t\"\n[solver]\nkind = \"process\"\ncommand = [\"solve\"]\n" +
+      "[study]\nname = \"s\"\n[[parameter]]\nname = \"radius\"\nspan = [0, 1]\n[[axis]]\nname = "
+      "\"t\"\npoints = [1, 2]\n[[response]]\nname = "
+      "\"power\"\n[[response]]\nname = \"curve\"\nalong = \"t\"\n[solver]\nkind = \"process\"\ncommand = "
+      "[\"solve\"]\n" +
           output,
       f.path);
 }
@@ -25,7 +27,8 @@ Collected collect(const Study& study, const Scratch& f, std::vector<std::string>
 double number(const std::string& source, const std::string& text, const std::string& file = "output.txt") {
   const Scratch f;
   f.write(file, text);
-  const Study study = study_with("output = { power = " + source + ", curve = { json = \"/c\", file = \"c.json\" } }\n", f);
+  const Study study =
+      study_with("output = { power = " + source + ", curve = { json = \"/c\", file = \"c.json\" } }\n", f);
   f.write("c.json", "{\"c\": [3, 4]}");
   return collect(study, f).values.at("power").at(0);
 }
@@ -70,7 +73,8 @@ TEST_CASE("a number is taken from where its source says") {
   CHECK(number("{ csv = \"Load (kN)\", take = \"mean\" }", history) == doctest::Approx(14.75 / 3));
   CHECK(number("{ csv = \"Load (kN)\", row = 2 }", history) == 9.25);
   CHECK(number("{ csv = \"Load (kN)\", row = -2 }", history) == 9.25);
-  CHECK(number("{ csv = \"Load (kN)\", at = { time = 12.5 } }", history) == doctest::Approx(9.25 - 0.25 * 5.25));
+  CHECK(number("{ csv = \"Load (kN)\", at = { time = 12.5 } }", history) ==
+        doctest::Approx(9.25 - 0.25 * 5.25));
   CHECK(number("{ csv = \"Load (kN)\", at = { time = 20 } }", history) == 4);
   CHECK(number("{ csv = \"Load (kN)\", file = \"deep/h.csv\" }", history, "deep/h.csv") == 4);
   CHECK(number("{ csv = \"x\", skip = 2 }", "solver 1.0\nall well\nx,y\n7,8\n") == 7);
@@ -84,12 +88,17 @@ TEST_CASE("a number is taken from where its source says") {
 }
 
 TEST_CASE("a curve is interpolated onto the axis's points, and is missing where it does not reach") {
-  CHECK(values_of("{ csv = \"y\", over = \"x\" }", "x,y\n0,10\n1.5,25\n4,50\n") == std::vector<double>{20, 30});
-  CHECK(values_of("{ csv = \"y\", over = \"x\" }", "x,y\n4,50\n0,10\n1.5,25\n") == std::vector<double>{20, 30});  // in any order
-  CHECK(values_of("{ csv = \"y\", over = \"x\" }", "x,y\n1,10\n2,0\n2,20\n") == std::vector<double>{10, 20});     // exact at its points, the later counts
+  CHECK(values_of("{ csv = \"y\", over = \"x\" }", "x,y\n0,10\n1.5,25\n4,50\n") ==
+        std::vector<double>{20, 30});
+  CHECK(values_of("{ csv = \"y\", over = \"x\" }", "x,y\n4,50\n0,10\n1.5,25\n") ==
+        std::vector<double>{20, 30});  // in any order
+  CHECK(values_of("{ csv = \"y\", over = \"x\" }", "x,y\n1,10\n2,0\n2,20\n") ==
+        std::vector<double>{10, 20});  // exact at its points, the later counts
   CHECK(values_of("{ table = 2, over = 1 }", "1 10\n2 20\n3 30\n") == std::vector<double>{10, 20});
-  CHECK(values_of("{ json = \"/y\", over = \"/x\" }", "{\"x\": [0, 2], \"y\": [0, 6]}") == std::vector<double>{3, 6});
-  CHECK(values_of("{ pattern = \"T=([0-9.]+) P=([0-9.]+)\" }", "T=1.0 P=5\nT=2.0 P=8\nT=3 P=9\n") == std::vector<double>{5, 8});
+  CHECK(values_of("{ json = \"/y\", over = \"/x\" }", "{\"x\": [0, 2], \"y\": [0, 6]}") ==
+        std::vector<double>{3, 6});
+  CHECK(values_of("{ pattern = \"T=([0-9.]+) P=([0-9.]+)\" }", "T=1.0 P=5\nT=2.0 P=8\nT=3 P=9\n") ==
+        std::vector<double>{5, 8});
   CHECK(values_of("{ csv = \"y\" }", "y\n5\n6\n") == std::vector<double>{5, 6});  // one row an axis point
   Collected all;
   const auto part = values_of("{ csv = \"y\", over = \"x\" }", "x,y\n0,10\n1.5,25\n", &all);
@@ -97,8 +106,10 @@ TEST_CASE("a curve is interpolated onto the axis's points, and is missing where 
   CHECK(std::isnan(part[1]));
   REQUIRE(all.remarks.size() == 1);
   CHECK(all.remarks[0] == "curve was written from t 0 to 1.5 only, and is missing at 2");
-  CHECK_THROWS_WITH_AS(values_of("{ csv = \"y\", over = \"x\" }", "x,y\n7,10\n8,25\n"), doctest::Contains("only"), Error);
-  CHECK_THROWS_WITH_AS(values_of("{ csv = \"y\" }", "y\n5\n6\n7\n"), doctest::Contains("3 values and should have 2"), Error);
+  CHECK_THROWS_WITH_AS(values_of("{ csv = \"y\", over = \"x\" }", "x,y\n7,10\n8,25\n"),
+                       doctest::Contains("only"), Error);
+  CHECK_THROWS_WITH_AS(values_of("{ csv = \"y\" }", "y\n5\n6\n7\n"),
+                       doctest::Contains("3 values and should have 2"), Error);
 }
 
 TEST_CASE("every kind of rubbish has its own message") {

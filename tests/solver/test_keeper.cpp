@@ -76,18 +76,22 @@ TEST_CASE("the keeper tells how a solver ended, and keeps what it said") {
 TEST_CASE("so many at once as allowed, the others in order; the environment is inherited and added to") {
   const Scratch f;
   Keeper keeper(f.path, {.jobs = 2}, {{"ONE_MORE", "a b"}});
-  for (int i = 0; i < 5; ++i) start(keeper, f.path / std::to_string(i), "echo $ONE_MORE $RENTH_FOLDER $HOME; sleep 0.2");
+  for (int i = 0; i < 5; ++i)
+    start(keeper, f.path / std::to_string(i), "echo $ONE_MORE $RENTH_FOLDER $HOME; sleep 0.2");
   const auto began = std::chrono::steady_clock::now();
   const auto ended = wait_for(keeper, 5);
   const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
   CHECK(seconds > 0.55);  // three rounds of two
-  CHECK(f.read("3/stdout") == "a b " + (f.path / "3").string() + " " + (getenv("HOME") ? getenv("HOME") : "") + "\n");
+  CHECK(f.read("3/stdout") ==
+        "a b " + (f.path / "3").string() + " " + (getenv("HOME") ? getenv("HOME") : "") + "\n");
   CHECK(ended.at("4").started > ended.at("0").started);
 }
 
 TEST_CASE("a time-out ends the whole process group, also one that ignores SIGTERM") {
   const Scratch f;
-  const Outcome o = run(f, "trap '' TERM; sh -c 'trap \"\" TERM; echo $$ > grandchild; sleep 60' & sleep 60; sleep 60", {.timeout = 0.3});
+  const Outcome o =
+      run(f, "trap '' TERM; sh -c 'trap \"\" TERM; echo $$ > grandchild; sleep 60' & sleep 60; sleep 60",
+          {.timeout = 0.3});
   CHECK(o.how == Outcome::How::timed_out);
   CHECK(o.seconds < 10);
   CHECK(is_gone(f.path / "call" / "grandchild"));
@@ -95,7 +99,9 @@ TEST_CASE("a time-out ends the whole process group, also one that ignores SIGTER
 
 TEST_CASE("what a solver leaves behind is ended, also what made a session of its own") {
   const Scratch f;
-  const Outcome o = run(f, "setsid sh -c 'echo $$ > daemon; exec sleep 60' & while [ ! -s daemon ]; do sleep 0.01; done; exit 0");
+  const Outcome o = run(
+      f,
+      "setsid sh -c 'echo $$ > daemon; exec sleep 60' & while [ ! -s daemon ]; do sleep 0.01; done; exit 0");
   CHECK(o.how == Outcome::How::exited);
   CHECK(is_gone(f.path / "call" / "daemon"));
 }
@@ -103,10 +109,12 @@ TEST_CASE("what a solver leaves behind is ended, also what made a session of its
 TEST_CASE("limits on memory and on the size of files hold for every process of the solver") {
   const Scratch f;
   // awk doubles a text until it may not have more.
-  const Outcome memory = run(f, "awk 'BEGIN { s = \"x\"; while (length(s) < 4e8) s = s s }'", {.memory = 100'000'000});
+  const Outcome memory =
+      run(f, "awk 'BEGIN { s = \"x\"; while (length(s) < 4e8) s = s s }'", {.memory = 100'000'000});
   CHECK((memory.how == Outcome::How::signalled || memory.code != 0));
   CHECK(memory.peak_memory < 2e8);
-  CHECK(run(f, "awk 'BEGIN { s = \"x\"; while (length(s) < 4e6) s = s s }'", {.memory = 100'000'000}).code == 0);
+  CHECK(run(f, "awk 'BEGIN { s = \"x\"; while (length(s) < 4e6) s = s s }'", {.memory = 100'000'000}).code ==
+        0);
   const Outcome file = run(f, "exec head -c 10000000 /dev/zero", {.file_size = 1'000'000});
   CHECK(file.how == Outcome::How::signalled);
   CHECK(file.code == SIGXFSZ);
@@ -137,7 +145,8 @@ TEST_CASE("a keeper outlives the one that asked, finishes what runs, starts no m
   CHECK(wait_for(*found, 1)["third"].code == 3);
   const pid_t pid = found->pid();
   found.reset();
-  for (int i = 0; i < 100 && kill(pid, 0) == 0; ++i) usleep(20'000);  // with nothing to do and nobody to ask, it leaves
+  for (int i = 0; i < 100 && kill(pid, 0) == 0; ++i)
+    usleep(20'000);  // with nothing to do and nobody to ask, it leaves
   CHECK(kill(pid, 0) != 0);
   CHECK_FALSE(Keeper::find(f.path));
 }

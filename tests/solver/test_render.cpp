@@ -11,19 +11,21 @@ using namespace renth::test;
 
 namespace {
 
-const std::vector<Symbol> symbols = {{"radius", Symbol::Kind::number, {}, {}},
-                                     {"hull", Symbol::Kind::choice, {"steel", "glass fibre"}, {}},
-                                     {"plates", Symbol::Kind::number, {}, {}},
-                                     {"run", Symbol::Kind::number, {}, {}}};
+const std::vector<Symbol> template_symbols = {{"radius", Symbol::Kind::number, {}, {}},
+                                              {"hull", Symbol::Kind::choice, {"steel", "glass fibre"}, {}},
+                                              {"plates", Symbol::Kind::number, {}, {}},
+                                              {"run", Symbol::Kind::number, {}, {}}};
 
 std::string fill(const std::string& text, double radius = 0.1 + 0.2, double plates = 4) {
-  return InputTemplate(text, symbols, "in.template").fill({radius, 1, plates, 12});
+  return InputTemplate(text, template_symbols, "in.template").fill({radius, 1, plates, 12});
 }
 
 Study study_in(const Scratch& f, const std::string& solver) {
   return parse_study(
-      "[study]\nname = \"s\"\n[[parameter]]\nname = \"radius\"\nspan = [0, 9]\n[[parameter]]\nname = \"hull\"\nchoices = [\"steel\", \"wood\"]\n"
-      "[[parameter]]\nname = \"depth\"\nfixed = 50\n[[axis]]\nname = \"period\"\npoints = [5, 7.5]\n[[response]]\nname = \"power\"\n[[response]]\nname = "
+      "[study]\nname = \"s\"\n[[parameter]]\nname = \"radius\"\nspan = [0, 9]\n[[parameter]]\nname = "
+      "\"hull\"\nchoices = [\"steel\", \"wood\"]\n"
+      "[[parameter]]\nname = \"depth\"\nfixed = 50\n[[axis]]\nname = \"period\"\npoints = [5, "
+      "7.5]\n[[response]]\nname = \"power\"\n[[response]]\nname = "
       "\"curve\"\nalong = \"period\"\n[solver]\nkind = \"process\"\noutput = \"json\"\n" +
           solver,
       f.path);
@@ -33,24 +35,27 @@ Study study_in(const Scratch& f, const std::string& solver) {
 
 TEST_CASE("templates take values at full precision, by printf's formats, and as expressions") {
   CHECK(fill("r={{radius}} h={{ hull }} n={{run}}") == "r=0.30000000000000004 h=glass fibre n=12");
-  CHECK(fill("{{radius:%.6e}}|{{radius:%8.3f}}|{{plates:%03d}}|{{hull:%-12s}}|") == "3.000000e-01|   0.300|004|glass fibre |");
-  CHECK(fill("{{2 * plates + 1}} {{hull == 'steel' ? 1 : 2}} {{plates > 3 && radius < 1 ? 10 : 20:%.1f}}") == "9 2 10.0");
+  CHECK(fill("{{radius:%.6e}}|{{radius:%8.3f}}|{{plates:%03d}}|{{hull:%-12s}}|") ==
+        "3.000000e-01|   0.300|004|glass fibre |");
+  CHECK(fill("{{2 * plates + 1}} {{hull == 'steel' ? 1 : 2}} {{plates > 3 && radius < 1 ? 10 : 20:%.1f}}") ==
+        "9 2 10.0");
   CHECK(fill("no placeholder { } }} here") == "no placeholder { } }} here");
   CHECK(fill("{{round(radius * 10):%d}}") == "3");
 }
 
 TEST_CASE("what is wrong with a template is told with its line") {
-  for (const auto& [text, says] : std::map<std::string, std::string>{{"a\nb {{speed}}", "no parameter is called \"speed\": in.template:2"},
-                                                                     {"{{radius", "{{ without }}"},
-                                                                     {"{{radius\n}}", "{{ without }}"},
-                                                                     {"{{radius:%q}}", "\"%q\" is no format"},
-                                                                     {"{{radius:%n}}", "\"%n\" is no format"},
-                                                                     {"{{hull:%.2f}}", "does not suit hull"},
-                                                                     {"{{radius:%s}}", "does not suit radius"},
-                                                                     {"{{radius > 3}}", "is a condition"},
-                                                                     {"{{radius = 3}}", "radius = 3"},
-                                                                     {"{{2 * speed}}", "speed"},
-                                                                     {"{{}}", "no parameter"}}) {
+  for (const auto& [text, says] : std::map<std::string, std::string>{
+           {"a\nb {{speed}}", "no parameter is called \"speed\": in.template:2"},
+           {"{{radius", "{{ without }}"},
+           {"{{radius\n}}", "{{ without }}"},
+           {"{{radius:%q}}", "\"%q\" is no format"},
+           {"{{radius:%n}}", "\"%n\" is no format"},
+           {"{{hull:%.2f}}", "does not suit hull"},
+           {"{{radius:%s}}", "does not suit radius"},
+           {"{{radius > 3}}", "is a condition"},
+           {"{{radius = 3}}", "radius = 3"},
+           {"{{2 * speed}}", "speed"},
+           {"{{}}", "no parameter"}}) {
     CAPTURE(text);
     CHECK_THROWS_WITH_AS(fill(text), doctest::Contains(says.c_str()), Error);
   }
@@ -63,8 +68,11 @@ TEST_CASE("a call gets its folder, all inputs, links, and the command") {
   f.write("case.in.template", "r {{radius:%.2f}}\n");
   f.write("sub/bc.dat", "depth {{depth}} at {{period}} in run {{run}}\n");
   f.write("mesh.bin", std::string("\0{{binary}}", 11));
-  const Study study = study_in(f, "command = [\"solve\", \"{input}\", \"-o={output}\", \"{run}\", \"{folder}\", \"{study}\"]\ninput = [\"case.in.template\", "
-                                  "\"sub/bc.dat\"]\nlinks = [\"mesh.bin\"]\noutput_file = \"out/result.json\"\nper = \"period\"\n");
+  const Study study = study_in(
+      f,
+      "command = [\"solve\", \"{input}\", \"-o={output}\", \"{run}\", \"{folder}\", \"{study}\"]\ninput = "
+      "[\"case.in.template\", "
+      "\"sub/bc.dat\"]\nlinks = [\"mesh.bin\"]\noutput_file = \"out/result.json\"\nper = \"period\"\n");
   const InputRenderer renderer(study);
   const Call call{3, 1};
   const Settings settings = {{"radius", 2.0}, {"hull", std::string("wood")}};
@@ -76,16 +84,20 @@ TEST_CASE("a call gets its folder, all inputs, links, and the command") {
   std::filesystem::create_directories(f.path / "runs");
   renderer.prepare(call, files);
   const std::string folder = (f.path / "runs/000003/point-02").string();
-  CHECK(renderer.command(call) == std::vector<std::string>{"solve", folder + "/case.in", "-o=" + folder + "/out/result.json", "3", folder, f.path.string()});
+  CHECK(renderer.command(call) == std::vector<std::string>{"solve", folder + "/case.in",
+                                                           "-o=" + folder + "/out/result.json", "3", folder,
+                                                           f.path.string()});
   CHECK(f.read("runs/000003/point-02/mesh.bin") == f.read("mesh.bin"));
   CHECK(digest_in(study, call) == digest_of(files));
-  CHECK_THROWS_WITH_AS(renderer.files(call, {{"radius", 2.0}}), doctest::Contains("no value for hull"), Error);
+  CHECK_THROWS_WITH_AS(renderer.files(call, {{"radius", 2.0}}), doctest::Contains("no value for hull"),
+                       Error);
 }
 
 TEST_CASE("without a template the input is JSON with the run and the axis point") {
   const Scratch f;
   const Study study = study_in(f, "command = [\"solve\"]\nper = \"period\"\n");
-  const auto document = nlohmann::json::parse(InputRenderer(study).files({7, 0}, {{"radius", 0.1}, {"hull", std::string("steel")}})[0].text);
+  const auto document = nlohmann::json::parse(
+      InputRenderer(study).files({7, 0}, {{"radius", 0.1}, {"hull", std::string("steel")}})[0].text);
   CHECK(document == nlohmann::json{{"run", 7}, {"radius", 0.1}, {"hull", "steel"}, {"period", 5.0}});
 }
 

@@ -6,21 +6,12 @@
 #include <renth/study/store.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <support.hpp>
+#include <support_files.hpp>
 #include <thread>
 
 using namespace renth;
 
 namespace {
-
-struct Folder {
-  std::filesystem::path path =
-      std::filesystem::temp_directory_path() / ("renth-store-" + std::to_string(::getpid()));
-  Folder() {
-    std::filesystem::remove_all(path);
-    std::filesystem::create_directories(path);
-  }
-  ~Folder() { std::filesystem::remove_all(path); }
-};
 
 Run planned(double radius) {
   Run run;
@@ -32,7 +23,7 @@ Run planned(double radius) {
 }  // namespace
 
 TEST_CASE("what goes into the store comes out again, bit for bit") {
-  const Folder folder;
+  const renth::test::Scratch folder;
   {
     Store store(folder.path);
     const auto ids = store.add_batch({0, "fit-1", "fit", "sobol", {{"runs", "2"}}, 9007199254740991ULL, 17},
@@ -58,7 +49,7 @@ TEST_CASE("what goes into the store comes out again, bit for bit") {
 }
 
 TEST_CASE("run numbers are never used again, and discard spares what exists") {
-  const Folder folder;
+  const renth::test::Scratch folder;
   Store store(folder.path);
   store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {planned(1), planned(2)});
   store.set_status(1, RunStatus::done, "", 0, 1);
@@ -74,7 +65,7 @@ TEST_CASE("run numbers are never used again, and discard spares what exists") {
 }
 
 TEST_CASE("a transaction that throws leaves nothing behind") {
-  const Folder folder;
+  const renth::test::Scratch folder;
   Store store(folder.path);
   CHECK_THROWS(store.transaction([&] {
     store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {planned(1)});
@@ -84,7 +75,7 @@ TEST_CASE("a transaction that throws leaves nothing behind") {
 }
 
 TEST_CASE("two connections write in turn and lose nothing") {
-  const Folder folder;
+  const renth::test::Scratch folder;
   Store(folder.path);
   std::vector<std::thread> threads;
   for (int t = 0; t < 2; ++t)
@@ -99,7 +90,7 @@ TEST_CASE("two connections write in turn and lose nothing") {
 }
 
 TEST_CASE("surrogates keep their predictions, folds and history") {
-  const Folder folder;
+  const renth::test::Scratch folder;
   Store store(folder.path);
   const Space space = test::cube(2);
   Eigen::MatrixXd points = Eigen::MatrixXd::Random(12, 2).array() * 0.5 + 0.5;
@@ -128,7 +119,7 @@ TEST_CASE("surrogates keep their predictions, folds and history") {
 }
 
 TEST_CASE("a damaged store and one from the future are refused, not overwritten") {
-  const Folder folder;
+  const renth::test::Scratch folder;
   { Store store(folder.path); }
   sqlite3* raw = nullptr;
   sqlite3_open((folder.path / "study.db").c_str(), &raw);

@@ -1,5 +1,4 @@
 #include <doctest/doctest.h>
-#include <unistd.h>
 
 #include <filesystem>
 #include <fstream>
@@ -11,6 +10,7 @@
 #include <renth/workflow/predicting.hpp>
 #include <renth/workflow/running.hpp>
 #include <renth/workflow/seeking.hpp>
+#include <support_files.hpp>
 
 using namespace renth;
 
@@ -50,16 +50,10 @@ c = "a * t + b * k"
 y = "a * b"
 )toml";
 
-struct Folder {
-  std::filesystem::path path =
-      std::filesystem::temp_directory_path() / ("renth-session-" + std::to_string(::getpid()));
-  explicit Folder(const std::string& study) {
-    std::filesystem::remove_all(path);
-    std::filesystem::create_directories(path);
-    write(study);
-  }
-  ~Folder() { std::filesystem::remove_all(path); }
-  void write(const std::string& study) const { std::ofstream(path / "study.toml") << study; }
+/// A study's folder.
+struct StudyFolder : renth::test::Scratch {
+  explicit StudyFolder(const std::string& study) { write(study); }
+  void write(const std::string& study) const { Scratch::write("study.toml", study); }
 };
 
 std::string replaced(std::string text, const std::string& what, const std::string& with) {
@@ -67,7 +61,7 @@ std::string replaced(std::string text, const std::string& what, const std::strin
 }
 
 /// Planned and run.
-void fill(const Folder& f, int runs) {
+void fill(const StudyFolder& f, int runs) {
   Session session(f.path);
   PlanningOptions plan;
   plan.method = "sobol";
@@ -86,7 +80,7 @@ bool has(const Notes& notes, const std::string& code) {
 }  // namespace
 
 TEST_CASE("curves, fixed parameters and responses derived from them come out as the formulas say") {
-  const Folder f(curve_study);
+  const StudyFolder f(curve_study);
   fill(f, 25);
   Session session(f.path);
   fit_responses(session, {.terms = "interactions"});
@@ -112,7 +106,7 @@ TEST_CASE("the error of a derived response is that of what it is made of") {
   std::string text = replaced(curve_study, "top * 10 + y", "2 * y");
   text = replaced(text, "kind = \"formula\"", "kind = \"formula\"\nrepeatable = false");
   text = replaced(text, "y = \"a * b\"", "y = \"a + 0.2 * sin(1000 * a + 777 * b)\"");
-  const Folder f(text);
+  const StudyFolder f(text);
   fill(f, 40);
   Session session(f.path);
   fit_responses(session, {.terms = "linear"});
@@ -129,7 +123,7 @@ TEST_CASE("the error of a derived response is that of what it is made of") {
 }
 
 TEST_CASE("a new axis point is missing in old runs, an old one keeps its values") {
-  const Folder f(curve_study);
+  const StudyFolder f(curve_study);
   fill(f, 20);
   f.write(replaced(curve_study, "points = [1, 2, 4]", "points = [1, 3, 4]"));
   Session session(f.path);
@@ -145,7 +139,7 @@ TEST_CASE("a new axis point is missing in old runs, an old one keeps its values"
 }
 
 TEST_CASE("runs made with another value of what is fixed now are not fitted, and that is said") {
-  const Folder f(curve_study);
+  const StudyFolder f(curve_study);
   fill(f, 20);
   f.write(replaced(curve_study, "fixed = 2.0", "fixed = 2.5"));
   Session session(f.path);
@@ -156,7 +150,7 @@ TEST_CASE("runs made with another value of what is fixed now are not fitted, and
 }
 
 TEST_CASE("a surrogate knows when its runs or its study have changed") {
-  const Folder f(curve_study);
+  const StudyFolder f(curve_study);
   fill(f, 20);
   {
     Session session(f.path);
@@ -180,7 +174,7 @@ TEST_CASE("a surrogate knows when its runs or its study have changed") {
 }
 
 TEST_CASE("check runs are never fitted, confirm runs only when asked") {
-  const Folder f(curve_study);
+  const StudyFolder f(curve_study);
   fill(f, 20);
   Session session(f.path);
   for (const char* use : {"check", "confirm"}) {
@@ -202,7 +196,7 @@ TEST_CASE("check runs are never fitted, confirm runs only when asked") {
 }
 
 TEST_CASE("two batches of one study differ, and a seed repeats one") {
-  const Folder f(curve_study);
+  const StudyFolder f(curve_study);
   Session session(f.path);
   PlanningOptions plan;
   plan.method = "random";
@@ -217,7 +211,7 @@ TEST_CASE("two batches of one study differ, and a seed repeats one") {
 }
 
 TEST_CASE("a recipe in the store is enough to make its plan again and to go on with it") {
-  const Folder f(curve_study);
+  const StudyFolder f(curve_study);
   fill(f, 12);
   Session session(f.path);
   const Batch batch = *session.store.batch("fit-1");
@@ -233,7 +227,7 @@ TEST_CASE("a recipe in the store is enough to make its plan again and to go on w
 }
 
 TEST_CASE("goals typed replace those of the file, weights and accept limits stay") {
-  const Folder f(replaced(
+  const StudyFolder f(replaced(
       replaced(curve_study, "name = \"y\"\n", "name = \"y\"\ngoal = \"maximise\"\naccept = { max = 3.0 }\n"),
       "[[response]]\nname = \"top\"\n", "[[response]]\nname = \"top\"\ngoal = \"minimise\"\n"));
   fill(f, 30);
@@ -263,7 +257,7 @@ TEST_CASE("goals typed replace those of the file, weights and accept limits stay
 }
 
 TEST_CASE("stored proposals are those of the last seek") {
-  const Folder f(curve_study);
+  const StudyFolder f(curve_study);
   fill(f, 20);
   Session session(f.path);
   fit_responses(session, {.terms = "interactions"});

@@ -10,13 +10,15 @@
 namespace renth {
 namespace {
 
-const double usual_log_theta = std::log(0.7), theta_spread = 1.2, usual_log_variance = std::log(5.0), variance_spread = 0.7;
+const double usual_log_theta = std::log(0.7), theta_spread = 1.2, usual_log_variance = std::log(5.0),
+             variance_spread = 0.7;
 
 double logistic(double f) {
   return f >= 0 ? 1 / (1 + std::exp(-f)) : std::exp(f) / (1 + std::exp(f));
 }
 
-/// 16-point Gauss–Hermite rule for ∫ g(x) e^(−x²) dx (M. Abramowitz and I. A. Stegun, table 25.10); symmetric.
+/// 16-point Gauss–Hermite rule for ∫ g(x) e^(−x²) dx (M. Abramowitz and I. A. Stegun, table 25.10);
+/// symmetric.
 constexpr double nodes[] = {0.27348104613815, 0.82295144914466, 1.38025853919888, 1.95178799091625,
                             2.54620215784748, 3.17699916197996, 3.86944790486012, 4.68873893930582};
 constexpr double weights[] = {5.079294790166e-1, 2.806474585285e-1, 8.381004139899e-2, 1.288031153551e-2,
@@ -41,8 +43,9 @@ Eigen::MatrixXd kernel(const Eigen::MatrixXd& scaled, double variance) {
   Eigen::MatrixXd k(n, n);
   for (Eigen::Index j = 0; j < n; ++j) {
     const Eigen::VectorXd point = scaled.row(j);
-    matern::squared_distances(point.data(), scaled.data(), static_cast<std::size_t>(n), static_cast<std::size_t>(scaled.cols()),
-                              static_cast<std::size_t>(n), k.col(j).data());
+    matern::squared_distances(point.data(), scaled.data(), static_cast<std::size_t>(n),
+                              static_cast<std::size_t>(scaled.cols()), static_cast<std::size_t>(n),
+                              k.col(j).data());
     matern::correlation(k.col(j).data(), k.col(j).data(), static_cast<std::size_t>(n));
   }
   return variance * k;
@@ -108,14 +111,16 @@ double log_prior(const Eigen::VectorXd& t, Eigen::VectorXd* gradient) {
   double sum = 0;
   for (Eigen::Index i = 0; i < t.size(); ++i) {
     const bool last = i == t.size() - 1;
-    const double z = last ? (t[i] - usual_log_variance) / variance_spread : (t[i] - usual_log_theta) / theta_spread;
+    const double z =
+        last ? (t[i] - usual_log_variance) / variance_spread : (t[i] - usual_log_theta) / theta_spread;
     sum -= 0.5 * z * z;
     if (gradient) (*gradient)[i] += z / (last ? variance_spread : theta_spread);  // of the negative
   }
   return sum;
 }
 
-Eigen::MatrixXd scaled_by(const Eigen::MatrixXd& features, const std::vector<int>& owner, const Eigen::VectorXd& theta) {
+Eigen::MatrixXd scaled_by(const Eigen::MatrixXd& features, const std::vector<int>& owner,
+                          const Eigen::VectorXd& theta) {
   Eigen::MatrixXd out = features;
   for (Eigen::Index k = 0; k < out.cols(); ++k) out.col(k) /= theta[owner[static_cast<std::size_t>(k)]];
   return out;
@@ -123,8 +128,9 @@ Eigen::MatrixXd scaled_by(const Eigen::MatrixXd& features, const std::vector<int
 
 }  // namespace
 
-double feasibility_objective(const Eigen::MatrixXd& features, const std::vector<int>& owner, const Eigen::VectorXd& y, double prior_mean,
-                             const Eigen::VectorXd& t, Eigen::VectorXd* gradient) {
+double feasibility_objective(const Eigen::MatrixXd& features, const std::vector<int>& owner,
+                             const Eigen::VectorXd& y, double prior_mean, const Eigen::VectorXd& t,
+                             Eigen::VectorXd* gradient) {
   const Eigen::Index n = y.size(), d = t.size() - 1;
   const double variance = std::exp(t[d]);
   const Eigen::MatrixXd scaled = scaled_by(features, owner, t.head(d).array().exp());
@@ -138,8 +144,10 @@ double feasibility_objective(const Eigen::MatrixXd& features, const std::vector<
     r = root.asDiagonal() * r;
     Eigen::MatrixXd c = root.asDiagonal() * k;
     solve_lower(m.factor, c);
-    // ∂ ln|B| / ∂f_i = Σ_ii ∂W_ii/∂f_i, and W = −∇∇ ln p: the signs cancel (R & W equation 5.23 has one of them).
-    const Eigen::VectorXd s2 = (0.5 * (k.diagonal().transpose() - c.colwise().squaredNorm())).transpose().cwiseProduct(m.third);
+    // ∂ ln|B| / ∂f_i = Σ_ii ∂W_ii/∂f_i, and W = −∇∇ ln p: the signs cancel (R & W equation 5.23 has one of
+    // them).
+    const Eigen::VectorXd s2 =
+        (0.5 * (k.diagonal().transpose() - c.colwise().squaredNorm())).transpose().cwiseProduct(m.third);
     gradient->setZero(t.size());
     for (Eigen::Index j = 0; j <= d; ++j) {
       Eigen::MatrixXd slope = k;  // ∂K/∂ln s²
@@ -173,12 +181,14 @@ Feasibility::Feasibility(State state) : state_(std::move(state)) {
 }
 
 Eigen::MatrixXd Feasibility::correlations(Points points) const {
-  const Eigen::MatrixXd scaled = scaled_by(features(state_.space, points), feature_parameters(state_.space), state_.theta);
+  const Eigen::MatrixXd scaled =
+      scaled_by(features(state_.space, points), feature_parameters(state_.space), state_.theta);
   const auto n = static_cast<std::size_t>(state_.runs.rows());
   Eigen::MatrixXd k(state_.runs.rows(), points.rows());
   for (Eigen::Index i = 0; i < points.rows(); ++i) {
     const Eigen::VectorXd point = scaled.row(i);
-    matern::squared_distances(point.data(), state_.runs.data(), n, static_cast<std::size_t>(scaled.cols()), n, k.col(i).data());
+    matern::squared_distances(point.data(), state_.runs.data(), n, static_cast<std::size_t>(scaled.cols()), n,
+                              k.col(i).data());
     matern::correlation(k.col(i).data(), k.col(i).data(), n);
   }
   return state_.variance * k;
@@ -200,7 +210,8 @@ Prediction Feasibility::predict(Points points, Want want) const {
     out.model_variance(i, 0) = std::max(0.0, square - mean * mean);
   }
   if (want.gradient) {
-    // By central differences: the quadrature leaves no short formula, and 1e-5 of a span is far above rounding.
+    // By central differences: the quadrature leaves no short formula, and 1e-5 of a span is far above
+    // rounding.
     Eigen::MatrixXd slope = Eigen::MatrixXd::Zero(points.rows(), state_.space.size());
     for (Eigen::Index j = 0; j < state_.space.size(); ++j) {
       const Parameter& p = state_.space[j];
@@ -218,7 +229,8 @@ Prediction Feasibility::predict(Points points, Want want) const {
 
 Intervals Feasibility::intervals(const Prediction& prediction, double level) const {
   Intervals out = Surrogate::intervals(prediction, level);
-  for (Eigen::MatrixXd* m : {&out.confidence_low, &out.confidence_high, &out.prediction_low, &out.prediction_high})
+  for (Eigen::MatrixXd* m :
+       {&out.confidence_low, &out.confidence_high, &out.prediction_low, &out.prediction_high})
     *m = m->cwiseMax(0.0).cwiseMin(1.0);
   return out;
 }
@@ -228,7 +240,8 @@ Eigen::MatrixXd Feasibility::covariance(Points points, Eigen::Index) const {
   const Eigen::VectorXd latent = (k.transpose() * state_.pull).array() + state_.prior_mean;
   Eigen::MatrixXd v = state_.weight.cwiseSqrt().asDiagonal() * k;
   solve_lower(factor_, v);
-  const Eigen::MatrixXd scaled = scaled_by(features(state_.space, points), feature_parameters(state_.space), state_.theta);
+  const Eigen::MatrixXd scaled =
+      scaled_by(features(state_.space, points), feature_parameters(state_.space), state_.theta);
   const Eigen::VectorXd slope = latent.unaryExpr([](double f) { return logistic(f) * (1 - logistic(f)); });
   return slope.asDiagonal() * (kernel(scaled, state_.variance) - v.transpose() * v) * slope.asDiagonal();
 }
@@ -247,7 +260,8 @@ Archive Feasibility::save() const {
 
 std::unique_ptr<const Surrogate> Feasibility::load(const Archive& archive) {
   if (archive.kind != "feasibility" || archive.version != 1)
-    throw Error("the archive holds no feasibility of this version", "study.db", "learn it again", ErrorKind::machine);
+    throw Error("the archive holds no feasibility of this version", "study.db", "learn it again",
+                ErrorKind::machine);
   ArchiveReader in(archive.bytes);
   State s;
   s.space = load_space(in);
@@ -260,12 +274,14 @@ std::unique_ptr<const Surrogate> Feasibility::load(const Archive& archive) {
   return std::make_unique<Feasibility>(std::move(s));
 }
 
-std::unique_ptr<const Surrogate> feasibility_fit(const Space& space, Points inputs, const std::vector<bool>& failed, Seed seed,
+std::unique_ptr<const Surrogate> feasibility_fit(const Space& space, Points inputs,
+                                                 const std::vector<bool>& failed, Seed seed,
                                                  const FeasibilityOptions& options) {
   std::vector<int> bad, good;
   for (std::size_t i = 0; i < failed.size(); ++i) (failed[i] ? bad : good).push_back(static_cast<int>(i));
   if (bad.empty() || good.empty())
-    throw Error(bad.empty() ? "no run has failed" : "no run is done", "learning where runs fail", "there is nothing to learn yet");
+    throw Error(bad.empty() ? "no run has failed" : "no run is done", "learning where runs fail",
+                "there is nothing to learn yet");
   const double share = (static_cast<double>(good.size()) + 0.5) / (static_cast<double>(failed.size()) + 1);
   const auto thin = [&](std::vector<int>& rows, int most, std::uint64_t index) {
     if (static_cast<int>(rows.size()) <= most) return;
@@ -284,7 +300,8 @@ std::unique_ptr<const Surrogate> feasibility_fit(const Space& space, Points inpu
   const Eigen::MatrixXd f = features(space, all(rows, Eigen::all));
   const std::vector<int> owner = feature_parameters(space);
   Eigen::VectorXd y(Eigen::Index(rows.size()));
-  for (std::size_t i = 0; i < rows.size(); ++i) y[Eigen::Index(i)] = failed[static_cast<std::size_t>(rows[i])] ? -1 : 1;
+  for (std::size_t i = 0; i < rows.size(); ++i)
+    y[Eigen::Index(i)] = failed[static_cast<std::size_t>(rows[i])] ? -1 : 1;
   // Thinning changes the odds among the runs used, not those to expect.
   const double prior_mean = std::log(share / (1 - share));
 

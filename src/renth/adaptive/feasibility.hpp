@@ -19,11 +19,12 @@ struct FeasibilityOptions {
 /// \param features  n × f (see features()). \param owner  the parameter of each feature.
 /// \param y         n, +1 done and −1 failed. \param t  ln θ a parameter, then ln s².
 /// \param gradient  nullptr, or filled (R & W algorithm 5.1).
-double feasibility_objective(const Eigen::MatrixXd& features, const std::vector<int>& owner, const Eigen::VectorXd& y, double prior_mean,
-                             const Eigen::VectorXd& t, Eigen::VectorXd* gradient);
+double feasibility_objective(const Eigen::MatrixXd& features, const std::vector<int>& owner,
+                             const Eigen::VectorXd& y, double prior_mean, const Eigen::VectorXd& t,
+                             Eigen::VectorXd* gradient);
 
-/// The probability that a run succeeds, as a Surrogate: `mean` is the probability, `model_variance` its variance;
-/// intervals stay within 0 and 1.
+/// The probability that a run succeeds, as a Surrogate: `mean` is the probability, `model_variance` its
+/// variance; intervals stay within 0 and 1.
 ///
 /// Gaussian-process classification with a logistic likelihood, an anisotropic Matérn 5/2 kernel and the
 /// Laplace approximation (C. E. Rasmussen and C. K. I. Williams, Gaussian Processes for Machine Learning,
@@ -33,12 +34,12 @@ class Feasibility final : public Surrogate {
  public:
   struct State {
     Space space;
-    Eigen::VectorXd theta;  ///< d correlation lengths, in spans
-    double variance = 1;    ///< s² of the latent value
-    double prior_mean = 0;  ///< of the latent value: the log odds of success over all runs
-    Eigen::MatrixXd runs;   ///< n × f features divided by θ
-    Eigen::VectorXd pull;   ///< n, ∇ ln p(y | f) at the mode
-    Eigen::VectorXd weight; ///< n, W at the mode
+    Eigen::VectorXd theta;   ///< d correlation lengths, in spans
+    double variance = 1;     ///< s² of the latent value
+    double prior_mean = 0;   ///< of the latent value: the log odds of success over all runs
+    Eigen::MatrixXd runs;    ///< n × f features divided by θ
+    Eigen::VectorXd pull;    ///< n, ∇ ln p(y | f) at the mode
+    Eigen::VectorXd weight;  ///< n, W at the mode
   };
   explicit Feasibility(State state);
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
@@ -59,7 +60,8 @@ class Feasibility final : public Surrogate {
 
 /// \param inputs  n × d, natural units. \param failed  n.
 /// \throws Error  no failed or no done run: there is nothing to learn.
-std::unique_ptr<const Surrogate> feasibility_fit(const Space& space, Points inputs, const std::vector<bool>& failed, Seed seed,
+std::unique_ptr<const Surrogate> feasibility_fit(const Space& space, Points inputs,
+                                                 const std::vector<bool>& failed, Seed seed,
                                                  const FeasibilityOptions& options = {});
 
 }  // namespace renth

@@ -11,7 +11,7 @@ namespace {
 
 struct Labelled {
   Eigen::MatrixXd points;
-  std::vector<char> hit;  // to be inside the rule
+  std::vector<char> hit;                // to be inside the rule
   std::vector<std::vector<int>> order;  // of rows, a numeric parameter each by value
   int hits = 0, others = 0;
 };
@@ -44,7 +44,8 @@ struct Scored {
 };
 
 /// The best single cut among the rows that are `in`; rows outside count as not inside.
-Scored best_cut(const Space& space, const Labelled& l, const std::vector<char>& in, Eigen::Index only = -1, Eigen::Index without = -1) {
+Scored best_cut(const Space& space, const Labelled& l, const std::vector<char>& in, Eigen::Index only = -1,
+                Eigen::Index without = -1) {
   Scored best;
   const double per_hit = 1.0 / l.hits, per_other = 1.0 / l.others;
   int hits_in = 0, others_in = 0;
@@ -98,20 +99,23 @@ struct Conjunction {
 
 /// Candidates for the first of two cuts: quantiles of each parameter, every choice.
 std::vector<Cut> first_cuts(const Space& space, const Labelled& l) {
-  const double work = 2.0 * static_cast<double>(space.size() * space.size()) * static_cast<double>(l.hit.size());
+  const double work =
+      2.0 * static_cast<double>(space.size() * space.size()) * static_cast<double>(l.hit.size());
   const int quantiles = static_cast<int>(std::clamp(8e6 / work, 4.0, 32.0));
   std::vector<Cut> out;
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     if (space[j].is_choice()) {
       for (std::size_t c = 0; c < space[j].choices.size(); ++c)
-        for (const auto side : {Cut::Side::is, Cut::Side::is_not}) out.push_back({side, j, static_cast<double>(c)});
+        for (const auto side : {Cut::Side::is, Cut::Side::is_not})
+          out.push_back({side, j, static_cast<double>(c)});
       continue;
     }
     const auto& order = l.order[static_cast<std::size_t>(j)];
     const auto points_of = [&](std::size_t i) { return l.points(order[i], j); };
     double last = NAN;
     for (int q = 1; q <= quantiles; ++q) {
-      std::size_t at = std::max<std::size_t>(1, order.size() * static_cast<std::size_t>(q) / static_cast<std::size_t>(quantiles + 1));
+      std::size_t at = std::max<std::size_t>(
+          1, order.size() * static_cast<std::size_t>(q) / static_cast<std::size_t>(quantiles + 1));
       // Among equal values the cut lies before or behind them all.
       while (at < order.size() && points_of(at - 1) == points_of(at)) ++at;
       if (at == order.size()) {
@@ -138,8 +142,10 @@ Conjunction best_pair(const Space& space, const Labelled& l, bool different) {
   for (int round = 0; round < 6 && best.cuts.size() == 2; ++round) {
     const std::size_t move = static_cast<std::size_t>(round) % 2;
     const Scored moved = best_cut(space, l, inside(l, best.cuts[1 - move]), best.cuts[move].parameter);
-    if (moved.score > best.score + 1e-12) best = {{moved.cut, best.cuts[1 - move]}, moved.score};
-    else if (round > 0) break;
+    if (moved.score > best.score + 1e-12)
+      best = {{moved.cut, best.cuts[1 - move]}, moved.score};
+    else if (round > 0)
+      break;
     if (move == 1 && moved.score >= best.score) std::swap(best.cuts[0], best.cuts[1]);
   }
   return best;
@@ -147,11 +153,15 @@ Conjunction best_pair(const Space& space, const Labelled& l, bool different) {
 
 Cut negated(Cut cut) {
   using Side = Cut::Side;
-  cut.side = cut.side == Side::below ? Side::above : cut.side == Side::above ? Side::below : cut.side == Side::is ? Side::is_not : Side::is;
+  cut.side = cut.side == Side::below   ? Side::above
+             : cut.side == Side::above ? Side::below
+             : cut.side == Side::is    ? Side::is_not
+                                       : Side::is;
   return cut;
 }
 
-SeparatingRule best_rule(const Space& space, const Eigen::MatrixXd& points, const std::vector<char>& failed, int cuts) {
+SeparatingRule best_rule(const Space& space, const Eigen::MatrixXd& points, const std::vector<char>& failed,
+                         int cuts) {
   const Labelled fail = labelled(space, points, failed);
   SeparatingRule out;
   if (cuts == 1) {
@@ -162,7 +172,8 @@ SeparatingRule best_rule(const Space& space, const Eigen::MatrixXd& points, cons
   // a and b, or — as "done where not a and not b" — a or b.
   std::vector<char> done(failed.size());
   std::transform(failed.begin(), failed.end(), done.begin(), [](char f) { return !f; });
-  const Conjunction all = best_pair(space, fail, false), any = best_pair(space, labelled(space, points, done), false);
+  const Conjunction all = best_pair(space, fail, false),
+                    any = best_pair(space, labelled(space, points, done), false);
   out.any = any.score > all.score + 1e-12;
   out.cuts = out.any ? any.cuts : all.cuts;
   if (out.any) std::transform(out.cuts.begin(), out.cuts.end(), out.cuts.begin(), negated);
@@ -170,13 +181,15 @@ SeparatingRule best_rule(const Space& space, const Eigen::MatrixXd& points, cons
 }
 
 /// Ten folds, each with its part of the failed and of the done runs.
-void validate(const Space& space, const Eigen::MatrixXd& points, const std::vector<char>& failed, Seed seed, SeparatingRule& rule) {
+void validate(const Space& space, const Eigen::MatrixXd& points, const std::vector<char>& failed, Seed seed,
+              SeparatingRule& rule) {
   std::vector<int> fold(failed.size());
   for (const char label : {1, 0}) {
     std::vector<int> rows;
     for (std::size_t i = 0; i < failed.size(); ++i)
       if (failed[i] == label) rows.push_back(static_cast<int>(i));
-    const std::vector<int> order = Stream(seed, "failure folds", static_cast<std::uint64_t>(label)).permutation(static_cast<int>(rows.size()));
+    const std::vector<int> order = Stream(seed, "failure folds", static_cast<std::uint64_t>(label))
+                                       .permutation(static_cast<int>(rows.size()));
     for (std::size_t i = 0; i < rows.size(); ++i) fold[rows[order[i]]] = static_cast<int>(i % 10);
   }
   std::vector<int> hits(10, 0), wrong(10, 0);
@@ -185,10 +198,13 @@ void validate(const Space& space, const Eigen::MatrixXd& points, const std::vect
     std::vector<int> kept;
     for (std::size_t i = 0; i < failed.size(); ++i)
       if (fold[i] != f) kept.push_back(static_cast<int>(i)), labels.push_back(failed[i]);
-    if (std::count(labels.begin(), labels.end(), 1) == 0 || std::count(labels.begin(), labels.end(), 0) == 0) return;
-    const SeparatingRule part = best_rule(space, points(kept, Eigen::all), labels, static_cast<int>(rule.cuts.size()));
+    if (std::count(labels.begin(), labels.end(), 1) == 0 || std::count(labels.begin(), labels.end(), 0) == 0)
+      return;
+    const SeparatingRule part =
+        best_rule(space, points(kept, Eigen::all), labels, static_cast<int>(rule.cuts.size()));
     for (std::size_t i = 0; i < failed.size(); ++i)
-      if (fold[i] == f && part.holds(points.row(Eigen::Index(i)).transpose())) ++(failed[i] ? hits : wrong)[static_cast<std::size_t>(f)];
+      if (fold[i] == f && part.holds(points.row(Eigen::Index(i)).transpose()))
+        ++(failed[i] ? hits : wrong)[static_cast<std::size_t>(f)];
   });
   rule.found = static_cast<double>(std::accumulate(hits.begin(), hits.end(), 0)) / rule.failed;
   rule.wrong = static_cast<double>(std::accumulate(wrong.begin(), wrong.end(), 0)) / rule.done;
@@ -198,7 +214,8 @@ void count(const Eigen::MatrixXd& points, const std::vector<char>& failed, Separ
   rule.failed = rule.done = rule.failed_inside = rule.done_inside = 0;
   for (std::size_t i = 0; i < failed.size(); ++i) {
     ++(failed[i] ? rule.failed : rule.done);
-    if (rule.holds(points.row(Eigen::Index(i)).transpose())) ++(failed[i] ? rule.failed_inside : rule.done_inside);
+    if (rule.holds(points.row(Eigen::Index(i)).transpose()))
+      ++(failed[i] ? rule.failed_inside : rule.done_inside);
   }
 }
 
@@ -220,14 +237,16 @@ std::string written(const Space& space, const Cut& cut, bool opposite) {
   const Parameter& p = space[cut.parameter];
   using Side = Cut::Side;
   if (cut.side == Side::is || cut.side == Side::is_not)
-    return fmt::format("{} {} '{}'", p.name, (cut.side == Side::is) != opposite ? "==" : "!=", p.choices[static_cast<std::size_t>(cut.value)]);
+    return fmt::format("{} {} '{}'", p.name, (cut.side == Side::is) != opposite ? "==" : "!=",
+                       p.choices[static_cast<std::size_t>(cut.value)]);
   const char* sign = cut.side == Side::below ? (opposite ? ">=" : "<") : (opposite ? "<=" : ">");
   return fmt::format("{} {} {}", p.name, sign, cut.value);
 }
 
 std::string joined(const Space& space, const SeparatingRule& rule, bool opposite) {
   std::string out;
-  for (const Cut& cut : rule.cuts) out += (out.empty() ? "" : rule.any != opposite ? " || " : " && ") + written(space, cut, opposite);
+  for (const Cut& cut : rule.cuts)
+    out += (out.empty() ? "" : rule.any != opposite ? " || " : " && ") + written(space, cut, opposite);
   return out;
 }
 
@@ -238,7 +257,8 @@ bool SeparatingRule::holds(const Eigen::VectorXd& point) const {
   return any ? std::any_of(cuts.begin(), cuts.end(), one) : std::all_of(cuts.begin(), cuts.end(), one);
 }
 
-std::optional<SeparatingRule> separating_rule(const Space& space, Points given, const std::vector<bool>& failed_runs, Seed seed) {
+std::optional<SeparatingRule> separating_rule(const Space& space, Points given,
+                                              const std::vector<bool>& failed_runs, Seed seed) {
   const Eigen::MatrixXd points = given;
   const std::vector<char> failed(failed_runs.begin(), failed_runs.end());
   const auto bad = std::count(failed.begin(), failed.end(), 1);
@@ -264,8 +284,10 @@ std::optional<SeparatingRule> separating_rule(const Space& space, Points given, 
     std::vector<char> in(failed.size(), 1);
     if (!out.any) in = inside(l, out.cuts[0]);
     const Scored other = best_cut(space, l, in, -1, out.pair.first);
-    if (other.score > -2) out.pair.second = other.cut.parameter;
-    else if (space.size() > 1) out.pair.second = out.pair.first == 0 ? 1 : 0;
+    if (other.score > -2)
+      out.pair.second = other.cut.parameter;
+    else if (space.size() > 1)
+      out.pair.second = out.pair.first == 0 ? 1 : 0;
   }
   return out;
 }

@@ -14,7 +14,9 @@ struct Cut {
   Eigen::Index parameter = 0;
   double value = 0;  ///< natural units; a choice's index
   bool holds(double v) const {
-    return side == Side::below ? v < value : side == Side::above ? v > value : (v == value) == (side == Side::is);
+    return side == Side::below   ? v < value
+           : side == Side::above ? v > value
+                                 : (v == value) == (side == Side::is);
   }
 };
 
@@ -34,8 +36,8 @@ struct SeparatingRule {
   double separation() const { return found - wrong; }
 };
 
-/// Of all rules "x < c", "x > c", "choice is c" and all pairs of such joined by *and* or *or*, the one with the
-/// largest share of failed less share of done runs inside (W. J. Youden, "Index for rating diagnostic
+/// Of all rules "x < c", "x > c", "choice is c" and all pairs of such joined by *and* or *or*, the one with
+/// the largest share of failed less share of done runs inside (W. J. Youden, "Index for rating diagnostic
 /// tests", Cancer 3, 1950, p. 33). A second cut must earn at least 0.05 of that index on runs left out.
 ///
 /// The first cut is tried at up to 32 quantiles a parameter, the second at every place, and then each
@@ -43,7 +45,8 @@ struct SeparatingRule {
 ///
 /// \param points  n × d, natural units. \param failed  n.
 /// \returns nothing with fewer than three failed or three done runs, or if no cut separates anything.
-std::optional<SeparatingRule> separating_rule(const Space& space, Points points, const std::vector<bool>& failed, Seed seed);
+std::optional<SeparatingRule> separating_rule(const Space& space, Points points,
+                                              const std::vector<bool>& failed, Seed seed);
 
 /// "draft > 5.2 && radius < 4", as a limit would write it.
 std::string rule_text(const Space& space, const SeparatingRule& rule);

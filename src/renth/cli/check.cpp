@@ -5,8 +5,9 @@ namespace renth::cli {
 
 std::function<int()> declare_check(CLI::App& app, Globals& globals) {
   auto output = std::make_shared<std::string>();
-  app.add_option("--output", *output,
-                 "try [solver] output on a saved output file of the solver, or on a folder like those under runs/");
+  app.add_option(
+      "--output", *output,
+      "try [solver] output on a saved output file of the solver, or on a folder like those under runs/");
   return [output, &globals] {
     Session session(globals.study);
     if (output->empty()) {

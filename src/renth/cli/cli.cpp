@@ -125,8 +125,8 @@ void RunControl::show(const Progress& p) {
                             : fmt::format("{:.1f} h", seconds / 3600);
   }
   const std::string running = p.state.empty() ? fmt::format("{} running", p.running) : p.state;
-  const std::string text = fmt::format("\r\x1b[K{} {}/{} runs, {} failed, {}, {:.3g} a second, {} left", bar, ended,
-                                       p.total, p.failed, running, rate, left);
+  const std::string text = fmt::format("\r\x1b[K{} {}/{} runs, {} failed, {}, {:.3g} a second, {} left", bar,
+                                       ended, p.total, p.failed, running, rate, left);
   std::fwrite(text.data(), 1, text.size(), stderr);
   std::fflush(stderr);
   drawn_ = true;

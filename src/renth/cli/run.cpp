@@ -10,14 +10,20 @@ std::function<int()> declare_run(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<Options>();
   RunningOptions& r = o->run;
   app.add_option("--batch", r.batch, "only this batch (default: all)");
-  app.add_option("--jobs", r.jobs, "solvers at once (default: as study.toml says)")->check(CLI::Range(1, 4096));
+  app.add_option("--jobs", r.jobs, "solvers at once (default: as study.toml says)")
+      ->check(CLI::Range(1, 4096));
   app.add_option("--only", r.only, "only these runs, by number")->delimiter(',');
-  app.add_flag("--retry-failed", r.retry_failed, "run failed runs again; with per, also axis points that are missing");
+  app.add_flag("--retry-failed", r.retry_failed,
+               "run failed runs again; with per, also axis points that are missing");
   app.add_flag("--put-back", r.put_back, "plan again what another machine was computing: it is lost");
   auto* dry = app.add_flag("--dry-run", r.dry_run, "show the inputs and the command; run nothing");
-  auto* collect = app.add_flag("--collect", o->collect, "slurm: take what has ended, submit nothing, do not wait");
+  auto* collect =
+      app.add_flag("--collect", o->collect, "slurm: take what has ended, submit nothing, do not wait");
   auto* no_wait = app.add_flag("--no-wait", o->no_wait, "slurm: submit and leave");
-  app.add_flag("--cancel", r.cancel, "slurm: end what the cluster has of this study")->excludes(collect)->excludes(no_wait)->excludes(dry);
+  app.add_flag("--cancel", r.cancel, "slurm: end what the cluster has of this study")
+      ->excludes(collect)
+      ->excludes(no_wait)
+      ->excludes(dry);
   return [o, &globals] {
     RunningOptions& run = o->run;
     run.submit = !o->collect;

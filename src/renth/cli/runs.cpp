@@ -22,7 +22,8 @@ std::function<int()> declare_runs(CLI::App& app, Globals& globals) {
   app.add_option("--export", o->file, "write them as CSV (or JSON by the file's ending), full precision");
   auto* failures = app.add_flag("--failures", o->failures, "how many failed, why, and where in the space");
   app.add_flag("--journal", o->journal, "who ran what when: every call of the solver")->excludes(failures);
-  app.add_option("--only", o->only, "journal: of these runs, by number (default: all, or those of --where)")->delimiter(',');
+  app.add_option("--only", o->only, "journal: of these runs, by number (default: all, or those of --where)")
+      ->delimiter(',');
   return [o, &globals] {
     Session session(globals.study);
     if (o->failures) {
@@ -61,17 +62,22 @@ std::function<int()> declare_import(CLI::App& app, Globals& globals) {
     ImportOptions import;
   };
   auto o = std::make_shared<Options>();
-  app.add_option("FILE", o->file, "a table separated by commas, semicolons, tabs, bars or blanks, or JSON of runs")->required();
+  app.add_option("FILE", o->file,
+                 "a table separated by commas, semicolons, tabs, bars or blanks, or JSON of runs")
+      ->required();
   app.add_option("--map", o->map, "\"Column (mm)=name\": what a column is in the study");
-  app.add_option("--batch", o->import.batch,
-                 "batch of rows that match no run (default: as the file says, else the next of imported-1, …)");
+  app.add_option(
+      "--batch", o->import.batch,
+      "batch of rows that match no run (default: as the file says, else the next of imported-1, …)");
   app.add_option("--use", o->import.use, "use of that batch: fit (default), check or confirm")
       ->check(CLI::IsMember({"fit", "check", "confirm"}));
   app.add_option("--tolerance", o->import.tolerance,
-                 "how far a row may be from a planned run to be that run, in spans (default: 1e-6, and rows within 0.005 are refused)")
+                 "how far a row may be from a planned run to be that run, in spans (default: 1e-6, and rows "
+                 "within 0.005 are refused)")
       ->check(CLI::Range(0.0, 0.5));
   app.add_flag("--partial", o->import.partial, "import the good rows though others are refused");
-  app.add_flag("--ignore-units", o->import.ignore_units, "take values as they are, whatever unit the file names");
+  app.add_flag("--ignore-units", o->import.ignore_units,
+               "take values as they are, whatever unit the file names");
   return [o, &globals] {
     for (const std::string& entry : o->map) {
       const std::size_t equals = entry.rfind('=');
@@ -96,8 +102,8 @@ std::function<int()> declare_import(CLI::App& app, Globals& globals) {
                              .dump(1));
       return status;
     }
-    fmt::print("{} runs filled in, {} runs added, {} added as planned, {} as they were, {} rows refused.\n", r.filled,
-               r.added, r.planned, r.unchanged, r.refused.size());
+    fmt::print("{} runs filled in, {} runs added, {} added as planned, {} as they were, {} rows refused.\n",
+               r.filled, r.added, r.planned, r.unchanged, r.refused.size());
     for (const auto& [line, why] : r.refused) fmt::print("  line {}: {}\n", line, why);
     for (const Note& n : r.notes) fmt::print("note: {}\n", n.text);
     fmt::print("next: renth fit\n");

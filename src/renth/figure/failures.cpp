@@ -15,7 +15,8 @@ struct Extent {
 };
 
 Extent extent_of(const Parameter& p, const Eigen::VectorXd& values) {
-  double low = p.is_choice() ? 0 : p.low, high = p.is_choice() ? static_cast<double>(p.choices.size()) - 1 : p.high;
+  double low = p.is_choice() ? 0 : p.low,
+         high = p.is_choice() ? static_cast<double>(p.choices.size()) - 1 : p.high;
   low = std::min(low, values.minCoeff()), high = std::max(high, values.maxCoeff());
   const double room = (p.is_choice() ? 0.3 : 0.04) * (high - low);
   return {low - room, high + room};
@@ -24,7 +25,8 @@ Extent extent_of(const Parameter& p, const Eigen::VectorXd& values) {
 std::string tics_of(const Parameter& p, const char* axis) {
   if (!p.is_choice()) return fmt::format("set {0}tics auto", axis);
   std::string tics;
-  for (std::size_t c = 0; c < p.choices.size(); ++c) tics += fmt::format("{}{} {}", c ? ", " : "", quote(p.choices[c]), c);
+  for (std::size_t c = 0; c < p.choices.size(); ++c)
+    tics += fmt::format("{}{} {}", c ? ", " : "", quote(p.choices[c]), c);
   return fmt::format("set {}tics ({})", axis, tics);
 }
 
@@ -37,15 +39,16 @@ double spread(const Parameter& p, double value, Index i, const Extent& e) {
 
 }  // namespace
 
-Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const std::vector<bool>& failed, const SeparatingRule& rule,
-                      const std::string& rule_words, Index x, Index y, const std::function<Eigen::VectorXd(Points)>& success) {
+Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const std::vector<bool>& failed,
+                      const SeparatingRule& rule, const std::string& rule_words, Index x, Index y,
+                      const std::function<Eigen::VectorXd(Points)>& success) {
   const Space& space = study.space;
   const Extent ex = extent_of(space[x], points.col(x)), ey = extent_of(space[y], points.col(y));
   Gnuplot g;
   const auto bad = std::count(failed.begin(), failed.end(), true);
   head(g, fmt::format("Where runs fail: {} of {}", bad, failed.size()),
-       fmt::format("{}: {} of the {} failed runs lie there, and {} of the {} that are done", rule_words, rule.failed_inside, rule.failed,
-                   rule.done_inside, rule.done));
+       fmt::format("{}: {} of the {} failed runs lie there, and {} of the {} that are done", rule_words,
+                   rule.failed_inside, rule.failed, rule.done_inside, rule.done));
   std::string plot = "plot ";
   const bool shaded = success && space[x].is_between() && space[y].is_between();
   if (shaded) {
@@ -62,17 +65,24 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
           at(c * others + k, y) = ey.low + (r + 0.5) * (ey.high - ey.low) / rows;
         }
       const Eigen::VectorXd p = success(at);
-      for (int c = 0; c < columns; ++c) values.push_back(static_cast<float>(p.segment(c * others, others).mean()));
+      for (int c = 0; c < columns; ++c)
+        values.push_back(static_cast<float>(p.segment(c * others, others).mean()));
     }
-    g.line("set palette defined (0 '#f0b48a', 0.5 '#fae6d6', 1 '#ffffff')\nset cbrange [0:1]\nset colorbox user origin 0.925,0.11 size 0.015,0.70");
-    g.line("set cblabel 'chance that a run succeeds, the other settings as in the runs' offset 0.5,0 font ',12'\nset format cb '%.1f'");
-    plot += g.image(values, columns, rows, ex.low + 0.5 * (ex.high - ex.low) / columns, (ex.high - ex.low) / columns,
-                    ey.low + 0.5 * (ey.high - ey.low) / rows, (ey.high - ey.low) / rows) +
+    g.line(
+        "set palette defined (0 '#f0b48a', 0.5 '#fae6d6', 1 '#ffffff')\nset cbrange [0:1]\nset colorbox user "
+        "origin 0.925,0.11 size 0.015,0.70");
+    g.line(
+        "set cblabel 'chance that a run succeeds, the other settings as in the runs' offset 0.5,0 font "
+        "',12'\nset format cb '%.1f'");
+    plot += g.image(values, columns, rows, ex.low + 0.5 * (ex.high - ex.low) / columns,
+                    (ex.high - ex.low) / columns, ey.low + 0.5 * (ey.high - ey.low) / rows,
+                    (ey.high - ey.low) / rows) +
             " with image, ";
   }
   std::vector<std::vector<double>> done_rows, failed_rows;
   for (Index i = 0; i < points.rows(); ++i) {
-    const std::vector<double> row = {spread(space[x], points(i, x), i, ex), spread(space[y], points(i, y), i + 500, ey)};
+    const std::vector<double> row = {spread(space[x], points(i, x), i, ex),
+                                     spread(space[y], points(i, y), i + 500, ey)};
     (failed[static_cast<std::size_t>(i)] ? failed_rows : done_rows).push_back(row);
   }
   g.block("done", done_rows);
@@ -84,18 +94,32 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
     if (!numeric) continue;
     for (const bool across : {true, false})
       if (cut.parameter == (across ? x : y))
-        g.line(across ? fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front", arrow++, at, ey.low, at, ey.high, colour::ink)
-                      : fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front", arrow++, ex.low, at, ex.high, at, colour::ink));
+        g.line(across ? fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front",
+                                    arrow++, at, ey.low, at, ey.high, colour::ink)
+                      : fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front",
+                                    arrow++, ex.low, at, ex.high, at, colour::ink));
   }
-  g.line("set lmargin at screen 0.09\nset rmargin at screen 0.91\nset tmargin at screen 0.81\nset bmargin at screen 0.11");
+  g.line(
+      "set lmargin at screen 0.09\nset rmargin at screen 0.91\nset tmargin at screen 0.81\nset bmargin at "
+      "screen 0.11");
   g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]", ex.low, ex.high, ey.low, ey.high));
   g.line(tics_of(space[x], "x") + "\n" + tics_of(space[y], "y"));
-  g.line(fmt::format("set xlabel {}\nset ylabel {}", quote(axis_label(space[x].title(), space[x].unit)), quote(axis_label(space[y].title(), space[y].unit))));
-  g.line(fmt::format("set label 901 'failed' at screen 0.66,0.838 left offset 1.2,0 font ',13' point pt 2 ps 1.3 lw 2 lc rgb '{}' front", colour::accent));
-  g.line(fmt::format("set label 902 'done' at screen 0.75,0.838 left offset 1.2,0 font ',13' point pt 6 ps 1.2 lc rgb '{}' front", colour::main));
-  g.line(fmt::format("set label 903 '– –  the rule' at screen 0.82,0.838 left font ',13' textcolor rgb '{}' front", colour::ink));
+  g.line(fmt::format("set xlabel {}\nset ylabel {}", quote(axis_label(space[x].title(), space[x].unit)),
+                     quote(axis_label(space[y].title(), space[y].unit))));
+  g.line(
+      fmt::format("set label 901 'failed' at screen 0.66,0.838 left offset 1.2,0 font ',13' point pt 2 ps "
+                  "1.3 lw 2 lc rgb '{}' front",
+                  colour::accent));
+  g.line(
+      fmt::format("set label 902 'done' at screen 0.75,0.838 left offset 1.2,0 font ',13' point pt 6 ps 1.2 "
+                  "lc rgb '{}' front",
+                  colour::main));
+  g.line(fmt::format(
+      "set label 903 '– –  the rule' at screen 0.82,0.838 left font ',13' textcolor rgb '{}' front",
+      colour::ink));
   g.line("unset key");
-  if (!done_rows.empty()) plot += fmt::format("$done using 1:2 with points pt 6 ps 1.0 lc rgb '{}', ", colour::main);
+  if (!done_rows.empty())
+    plot += fmt::format("$done using 1:2 with points pt 6 ps 1.0 lc rgb '{}', ", colour::main);
   plot += fmt::format("$failed using 1:2 with points pt 2 ps 1.2 lw 2 lc rgb '{}'", colour::accent);
   g.line(plot);
   return g;

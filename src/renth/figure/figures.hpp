@@ -33,11 +33,11 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
                      const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& mean,
                      const std::function<bool(const Eigen::VectorXd&)>& inside, const Eigen::MatrixXd& runs);
 
-/// Failed and done runs over two parameters, the cuts of the rule dashed, the learned chance of success shaded
-/// (averaged over the other settings as they occur in the runs) if both have values in between.
-/// \param success  probabilities at points; may be empty.
+/// Failed and done runs over two parameters, the cuts of the rule dashed, the learned chance of success
+/// shaded (averaged over the other settings as they occur in the runs) if both have values in between. \param
+/// success  probabilities at points; may be empty.
 Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const std::vector<bool>& failed,
-                      const SeparatingRule& rule, const std::string& rule_words, Eigen::Index x, Eigen::Index y,
-                      const std::function<Eigen::VectorXd(Points)>& success);
+                      const SeparatingRule& rule, const std::string& rule_words, Eigen::Index x,
+                      Eigen::Index y, const std::function<Eigen::VectorXd(Points)>& success);
 
 }  // namespace renth

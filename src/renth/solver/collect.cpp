@@ -32,7 +32,9 @@ class Collector {
     Series series = curve(r, s, file, axis->points.size());
     if (!series.axis.empty()) return interpolated(r, std::move(series), *axis, file, remarks);
     if (series.values.size() != axis->points.size())
-      output_problem(fmt::format("{} has {} values and should have {}", r.name, series.values.size(), axis->points.size()), file);
+      output_problem(fmt::format("{} has {} values and should have {}", r.name, series.values.size(),
+                                 axis->points.size()),
+                     file);
     return series.values;
   }
 
@@ -43,27 +45,32 @@ class Collector {
     std::error_code error;
     const auto printed = std::filesystem::file_size(files_.printed, error);
     const bool some = !error && printed > 0;
-    return !std::filesystem::exists(files_.output, error) && some && s.form != Form::json ? files_.printed : files_.output;
+    return !std::filesystem::exists(files_.output, error) && some && s.form != Form::json ? files_.printed
+                                                                                          : files_.output;
   }
 
   const TableFile& table(const OutputSource& s, const std::filesystem::path& file) {
     return s.form == Form::csv ? texts_.csv(file, s.skip) : texts_.table(file, s.skip);
   }
-  static std::optional<std::size_t> find_column(const TableFile& table, const OutputSource& s, const std::string& name) {
+  static std::optional<std::size_t> find_column(const TableFile& table, const OutputSource& s,
+                                                const std::string& name) {
     if (const auto titled = table.column(name)) return titled;
-    if (s.form != Form::table || name.find_first_not_of("0123456789") != std::string::npos) return std::nullopt;
+    if (s.form != Form::table || name.find_first_not_of("0123456789") != std::string::npos)
+      return std::nullopt;
     const std::size_t n = std::stoul(name);
     return n >= 1 && n <= table.rows.front().cells.size() ? std::optional(n - 1) : std::nullopt;
   }
-  std::vector<double> column(const OutputSource& s, const std::string& name, const std::filesystem::path& file) {
+  std::vector<double> column(const OutputSource& s, const std::string& name,
+                             const std::filesystem::path& file) {
     const TableFile& all = table(s, file);
     if (all.rows.empty()) output_problem("the output has a header and no row", file);
     const auto found = find_column(all, s, name);
     if (!found)
       output_problem(fmt::format("the output has no column {} (but {})", name,
-                       all.header.empty() ? fmt::format("{} columns without titles", all.rows.front().cells.size())
-                                          : fmt::format("{}", fmt::join(all.header, ", "))),
-           file);
+                                 all.header.empty()
+                                     ? fmt::format("{} columns without titles", all.rows.front().cells.size())
+                                     : fmt::format("{}", fmt::join(all.header, ", "))),
+                     file);
     std::vector<double> out;
     // Only the row that counts must be a number: solvers write odd first rows.
     for (const auto& row : all.rows) {
@@ -73,13 +80,17 @@ class Collector {
     return out;
   }
 
-  const nlohmann::json& at_pointer(const std::string& pointer, const std::string& name, const std::filesystem::path& file) {
+  const nlohmann::json& at_pointer(const std::string& pointer, const std::string& name,
+                                   const std::filesystem::path& file) {
     const nlohmann::json& document = texts_.json(file);
     const nlohmann::json::json_pointer where(pointer);
-    if (!document.contains(where)) output_problem(fmt::format("the output has no {}{}", name, pointer == "/" + name ? "" : " at " + pointer), file);
+    if (!document.contains(where))
+      output_problem(
+          fmt::format("the output has no {}{}", name, pointer == "/" + name ? "" : " at " + pointer), file);
     return document[where];
   }
-  static double json_number(const nlohmann::json& v, const std::string& name, const std::filesystem::path& file) {
+  static double json_number(const nlohmann::json& v, const std::string& name,
+                            const std::filesystem::path& file) {
     if (!v.is_number()) {
       std::string text = v.dump();
       if (text.size() > 40) text = text.substr(0, 40) + "…";
@@ -89,7 +100,8 @@ class Collector {
     if (!std::isfinite(value)) output_problem(fmt::format("the solver wrote {} for {}", value, name), file);
     return value;
   }
-  std::vector<double> json_list(const std::string& pointer, const std::string& name, const std::filesystem::path& file) {
+  std::vector<double> json_list(const std::string& pointer, const std::string& name,
+                                const std::filesystem::path& file) {
     const nlohmann::json& list = at_pointer(pointer, name, file);
     if (!list.is_array()) output_problem(fmt::format("{} is no list, and it is a curve", name), file);
     std::vector<double> out;
@@ -101,7 +113,8 @@ class Collector {
     auto known = patterns_.find(s.what);
     if (known == patterns_.end()) known = patterns_.emplace(s.what, std::regex(s.what)).first;
     Series out;
-    std::istringstream lines(texts_.text(file));  // line by line: std::regex recurses, and solvers print a lot
+    std::istringstream lines(
+        texts_.text(file));  // line by line: std::regex recurses, and solvers print a lot
     for (std::string line; std::getline(lines, line);) {
       if (line.size() > 10'000) continue;
       for (std::sregex_iterator it(line.begin(), line.end(), known->second), end; it != end; ++it) {
@@ -118,39 +131,47 @@ class Collector {
     if (s.form == Form::number) return output_number(texts_.text(file), r.name, file);
     if (s.form == Form::json) {
       const nlohmann::json& v = at_pointer(s.what, r.name, file);
-      if (v.is_array()) output_problem(fmt::format("{} has {} values and should have 1", r.name, v.size()), file);
+      if (v.is_array())
+        output_problem(fmt::format("{} has {} values and should have 1", r.name, v.size()), file);
       return json_number(v, r.name, file);
     }
-    const std::vector<double> all = s.form == Form::pattern ? matches(r, s, file).values : column(s, s.what, file);
+    const std::vector<double> all =
+        s.form == Form::pattern ? matches(r, s, file).values : column(s, s.what, file);
     const double value = taken(r, s, all, file);
     if (!std::isfinite(value)) unreadable(r, s, file);
     return value;
   }
 
-  double taken(const Response& r, const OutputSource& s, const std::vector<double>& all, const std::filesystem::path& file) {
+  double taken(const Response& r, const OutputSource& s, const std::vector<double>& all,
+               const std::filesystem::path& file) {
     switch (s.take) {
       case Take::first:
         return all.front();
       case Take::max:
       case Take::min:
       case Take::mean:
-        if (std::any_of(all.begin(), all.end(), [](double v) { return !std::isfinite(v); })) unreadable(r, s, file);
+        if (std::any_of(all.begin(), all.end(), [](double v) { return !std::isfinite(v); }))
+          unreadable(r, s, file);
         if (s.take == Take::mean) {
           double sum = 0;
           for (const double v : all) sum += v;
           return sum / static_cast<double>(all.size());
         }
-        return s.take == Take::max ? *std::max_element(all.begin(), all.end()) : *std::min_element(all.begin(), all.end());
+        return s.take == Take::max ? *std::max_element(all.begin(), all.end())
+                                   : *std::min_element(all.begin(), all.end());
       case Take::row: {
         const auto n = static_cast<int>(all.size());
-        if (std::abs(s.row) > n) output_problem(fmt::format("{} is to be row {}, and there are {}", r.name, s.row, n), file);
+        if (std::abs(s.row) > n)
+          output_problem(fmt::format("{} is to be row {}, and there are {}", r.name, s.row, n), file);
         return all[static_cast<std::size_t>(s.row > 0 ? s.row - 1 : n + s.row)];
       }
       case Take::at: {
         Series series{column(s, s.at_column, file), all};
         const double value = at(sorted(r, std::move(series), file), s.at_value);
         if (std::isnan(value))
-          output_problem(fmt::format("{} is to be where {} is {}, which the table does not reach", r.name, s.at_column, s.at_value), file);
+          output_problem(fmt::format("{} is to be where {} is {}, which the table does not reach", r.name,
+                                     s.at_column, s.at_value),
+                         file);
         return value;
       }
       default:
@@ -165,12 +186,15 @@ class Collector {
       const std::size_t c = *find_column(all, s, s.what);
       for (auto row = all.rows.rbegin(); row != all.rows.rend(); ++row)
         if (const auto v = cell_number(row->cells[c]); !v || !std::isfinite(*v))
-          output_number(row->cells[c], fmt::format("{} (line {})", r.name, row->line + (s.form == Form::csv ? s.skip : 0)), file);
+          output_number(row->cells[c],
+                        fmt::format("{} (line {})", r.name, row->line + (s.form == Form::csv ? s.skip : 0)),
+                        file);
     }
     output_problem(fmt::format("the solver wrote no finite number for {}", r.name), file);
   }
 
-  Series curve(const Response& r, const OutputSource& s, const std::filesystem::path& file, std::size_t length) {
+  Series curve(const Response& r, const OutputSource& s, const std::filesystem::path& file,
+               std::size_t length) {
     Series out;
     if (s.form == Form::json) {
       out.values = json_list(s.what, r.name, file);
@@ -195,7 +219,9 @@ class Collector {
     for (const double v : out.values)
       if (!std::isfinite(v)) unreadable(r, s, file);
     if (!out.axis.empty() && out.axis.size() != out.values.size())
-      output_problem(fmt::format("{} has {} values on {} axis values", r.name, out.values.size(), out.axis.size()), file);
+      output_problem(
+          fmt::format("{} has {} values on {} axis values", r.name, out.values.size(), out.axis.size()),
+          file);
     return out;
   }
 
@@ -203,7 +229,8 @@ class Collector {
     std::vector<std::size_t> order;
     for (std::size_t i = 0; i < s.axis.size(); ++i)
       if (std::isfinite(s.axis[i])) order.push_back(i);
-    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return s.axis[a] < s.axis[b]; });
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return s.axis[a] < s.axis[b]; });
     Series out;
     for (const std::size_t i : order) {
       // The same place twice is a repeated attempt: the later counts.
@@ -221,7 +248,8 @@ class Collector {
   /// Linear between two places, exact at each, NaN outside (but for rounding).
   static double at(const Series& s, double x) {
     const double slack = 1e-9 * std::max(std::abs(s.axis.front()), std::abs(s.axis.back()));
-    if (x < s.axis.front() - slack || x > s.axis.back() + slack) return std::numeric_limits<double>::quiet_NaN();
+    if (x < s.axis.front() - slack || x > s.axis.back() + slack)
+      return std::numeric_limits<double>::quiet_NaN();
     const auto above = std::lower_bound(s.axis.begin(), s.axis.end(), x);
     if (above == s.axis.end()) return s.values.back();
     const auto k = static_cast<std::size_t>(above - s.axis.begin());
@@ -230,7 +258,8 @@ class Collector {
     return s.values[k - 1] + share * (s.values[k] - s.values[k - 1]);
   }
 
-  std::vector<double> interpolated(const Response& r, Series series, const Axis& axis, const std::filesystem::path& file,
+  std::vector<double> interpolated(const Response& r, Series series, const Axis& axis,
+                                   const std::filesystem::path& file,
                                    std::vector<std::string>& remarks) const {
     const Series s = sorted(r, std::move(series), file);
     std::vector<double> out;
@@ -240,8 +269,10 @@ class Collector {
       if (std::isnan(out.back())) missing += fmt::format("{}{}", missing.empty() ? "" : ", ", x);
     }
     if (missing.empty()) return out;
-    const std::string reach = fmt::format("{} was written from {} {} to {} only", r.name, axis.name, s.axis.front(), s.axis.back());
-    if (std::all_of(out.begin(), out.end(), [](double v) { return std::isnan(v); })) output_problem(reach, file);
+    const std::string reach =
+        fmt::format("{} was written from {} {} to {} only", r.name, axis.name, s.axis.front(), s.axis.back());
+    if (std::all_of(out.begin(), out.end(), [](double v) { return std::isnan(v); }))
+      output_problem(reach, file);
     remarks.push_back(reach + ", and is missing at " + missing);
     return out;
   }

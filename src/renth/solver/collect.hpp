@@ -17,7 +17,9 @@ struct Collected {
 /// Where to read: every file by its name in the folder, the output file by its own path.
 struct OutputFiles {
   std::filesystem::path folder, output, printed;  ///< printed: what it wrote to standard output
-  static OutputFiles of(const RunFolder& files) { return {files.folder, files.output, files.folder / "stdout"}; }
+  static OutputFiles of(const RunFolder& files) {
+    return {files.folder, files.output, files.folder / "stdout"};
+  }
 };
 
 /// Reads every response from where [solver] output says.
@@ -25,7 +27,8 @@ struct OutputFiles {
 /// \param problems  nullptr: the first problem is thrown. Else all are put there, a line a response.
 /// \throws Error (solver)  a file is missing, empty, or larger than 64 MiB; a response is missing or no
 ///         finite number; a curve has the wrong length, or does not reach any axis point.
-Collected collect_outputs(const Study& study, const OutputFiles& files, std::vector<std::string>* problems = nullptr);
+Collected collect_outputs(const Study& study, const OutputFiles& files,
+                          std::vector<std::string>* problems = nullptr);
 
 /// The last lines of what the solver wrote to standard error, else to standard output.
 std::string last_words(const std::filesystem::path& folder);

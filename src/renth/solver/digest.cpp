@@ -1,6 +1,5 @@
-#include <sys/types.h>  // sha2.h needs it first
-
 #include <sha2.h>
+#include <sys/types.h>  // sha2.h needs it first
 
 #include <fstream>
 #include <nlohmann/json.hpp>

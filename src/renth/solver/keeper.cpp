@@ -90,7 +90,8 @@ std::optional<Keeper> Keeper::find(const std::filesystem::path& folder) {
     if (message->type != m::welcome) break;
     if (message->fields.at(0) != m::protocol)
       throw Error("solvers of another version of renth are still running", folder.string(),
-                  fmt::format("wait until they have ended, or end them: kill {}", message->fields.at(1)), ErrorKind::machine);
+                  fmt::format("wait until they have ended, or end them: kill {}", message->fields.at(1)),
+                  ErrorKind::machine);
     out.pid_ = static_cast<pid_t>(std::stol(message->fields.at(1)));
     out.received_.erase(0, at);
     break;
@@ -98,7 +99,8 @@ std::optional<Keeper> Keeper::find(const std::filesystem::path& folder) {
   return out;
 }
 
-Keeper::Keeper(const std::filesystem::path& folder, const CallLimits& limits, const std::map<std::string, std::string>& environment) {
+Keeper::Keeper(const std::filesystem::path& folder, const CallLimits& limits,
+               const std::map<std::string, std::string>& environment) {
   if (auto alive = find(folder)) {
     std::swap(socket_, alive->socket_);
     pid_ = alive->pid_;
@@ -123,7 +125,11 @@ Keeper::Keeper(const std::filesystem::path& folder, const CallLimits& limits, co
 }
 
 Keeper::Keeper(Keeper&& other) noexcept
-    : socket_(std::exchange(other.socket_, -1)), pid_(other.pid_), child_(std::exchange(other.child_, false)), received_(std::move(other.received_)), unsent_(std::move(other.unsent_)) {}
+    : socket_(std::exchange(other.socket_, -1)),
+      pid_(other.pid_),
+      child_(std::exchange(other.child_, false)),
+      received_(std::move(other.received_)),
+      unsent_(std::move(other.unsent_)) {}
 
 Keeper::~Keeper() {
   if (socket_ >= 0) close(socket_);
@@ -137,8 +143,8 @@ Keeper::~Keeper() {
 }
 
 void Keeper::configure(const CallLimits& limits, const std::map<std::string, std::string>& environment) {
-  std::vector<std::string> fields = {std::to_string(limits.jobs), fmt::format("{}", limits.timeout), std::to_string(limits.memory),
-                                     std::to_string(limits.file_size)};
+  std::vector<std::string> fields = {std::to_string(limits.jobs), fmt::format("{}", limits.timeout),
+                                     std::to_string(limits.memory), std::to_string(limits.file_size)};
   for (char** e = environ; *e; ++e) {
     const std::string_view word = *e;
     const std::string key(word.substr(0, word.find('=')));
@@ -195,8 +201,11 @@ std::vector<KeeperEvent> Keeper::events() {
     KeeperEvent e;
     if (message->type == m::welcome) continue;
     e.folder = message->fields.at(0);
-    e.what = message->type == m::ended ? What::ended : message->type == m::running ? What::running : What::dropped;
-    if (e.what == What::ended) e.outcome = outcome_of_line(message->fields.at(1)).value_or(Outcome{Outcome::How::stopped});
+    e.what = message->type == m::ended     ? What::ended
+             : message->type == m::running ? What::running
+                                           : What::dropped;
+    if (e.what == What::ended)
+      e.outcome = outcome_of_line(message->fields.at(1)).value_or(Outcome{Outcome::How::stopped});
     out.push_back(std::move(e));
   }
   received_.erase(0, at);

@@ -47,7 +47,8 @@ class Keeper {
   /// Takes over the keeper of the study in `folder` if one is alive, else starts one.
   /// \param environment  NAME=value words added to this process's environment for every call.
   /// \throws Error (machine)  it cannot be started.
-  Keeper(const std::filesystem::path& folder, const CallLimits& limits, const std::map<std::string, std::string>& environment);
+  Keeper(const std::filesystem::path& folder, const CallLimits& limits,
+         const std::map<std::string, std::string>& environment);
   /// Only takes over. Nothing if none is alive.
   static std::optional<Keeper> find(const std::filesystem::path& folder);
   ~Keeper();

@@ -62,8 +62,8 @@ struct Launch {
     int in = -1, out = -1, err = -1;
     if (chdir(l.folder) != 0 || (in = open("/dev/null", O_RDONLY | O_CLOEXEC)) < 0 ||
         (out = open("stdout", O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666)) < 0 ||
-        (err = open("stderr", O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666)) < 0 || dup2(in, 0) < 0 || dup2(out, 1) < 0 ||
-        dup2(err, 2) < 0) {
+        (err = open("stderr", O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666)) < 0 || dup2(in, 0) < 0 ||
+        dup2(out, 1) < 0 || dup2(err, 2) < 0) {
       failure = errno;
       _exit(127);
     }
@@ -88,7 +88,8 @@ class KeeperProcess {
     sockaddr_un address{};
     const socklen_t size = keeper_address(name, address);
     // Without an address it cannot be taken over, but keeps all the same.
-    if (listen_ >= 0 && (bind(listen_, reinterpret_cast<sockaddr*>(&address), size) != 0 || listen(listen_, 4) != 0)) {
+    if (listen_ >= 0 &&
+        (bind(listen_, reinterpret_cast<sockaddr*>(&address), size) != 0 || listen(listen_, 4) != 0)) {
       close(listen_);
       listen_ = -1;
     }
@@ -129,8 +130,13 @@ class KeeperProcess {
     if (!unswept_.empty() && std::isinf(sweep_at_)) sweep_at_ = clock_now(CLOCK_MONOTONIC) + 0.1;
     next = std::min(next, sweep_at_);
     const double left = next - clock_now(CLOCK_MONOTONIC);
-    const int pause = std::isinf(left) ? -1 : left > 2e6 ? 2'000'000'000 : left > 0 ? static_cast<int>(std::ceil(1000 * left)) : 0;
-    pollfd on[] = {{signals_, POLLIN, 0}, {client_, static_cast<short>(POLLIN | (sending_.empty() ? 0 : POLLOUT)), 0}, {listen_, POLLIN, 0}};
+    const int pause = std::isinf(left) ? -1
+                      : left > 2e6     ? 2'000'000'000
+                      : left > 0       ? static_cast<int>(std::ceil(1000 * left))
+                                       : 0;
+    pollfd on[] = {{signals_, POLLIN, 0},
+                   {client_, static_cast<short>(POLLIN | (sending_.empty() ? 0 : POLLOUT)), 0},
+                   {listen_, POLLIN, 0}};
     poll(on, 3, pause);
     if (on[0].revents) {
       signalfd_siginfo info{};
@@ -270,7 +276,8 @@ class KeeperProcess {
     environment.push_back(mark.data());
     environment.push_back(nullptr);
     pid_t pid = 0;
-    const int failure = launch({w.folder.c_str(), argv.data(), environment.data(), memory_, file_size_, getpid()}, pid);
+    const int failure =
+        launch({w.folder.c_str(), argv.data(), environment.data(), memory_, file_size_, getpid()}, pid);
     if (failure != 0) return finish(r, Outcome::How::not_started, failure, 0);
     running_.emplace(pid, std::move(r));
   }
@@ -284,7 +291,8 @@ class KeeperProcess {
       Running r = std::move(found->second);
       running_.erase(found);
       kill(-pid, SIGKILL);  // whatever it left behind in its group
-      // Looking for what left the group takes longer than the quickest solvers: theirs are looked for together.
+      // Looking for what left the group takes longer than the quickest solvers: theirs are looked for
+      // together.
       unswept_.insert(r.folder);
       if (clock_now(CLOCK_MONOTONIC) - r.begin > 0.05) sweep();
       using How = Outcome::How;
@@ -332,7 +340,8 @@ class KeeperProcess {
   void finish(const Running& r, Outcome::How how, int code, double peak) {
     Outcome o{how, code, clock_now(CLOCK_MONOTONIC) - r.begin, r.started, peak, -1};
     struct statvfs disk {};
-    if (statvfs(r.folder.c_str(), &disk) == 0) o.disk_left = static_cast<double>(disk.f_bavail) * static_cast<double>(disk.f_frsize);
+    if (statvfs(r.folder.c_str(), &disk) == 0)
+      o.disk_left = static_cast<double>(disk.f_bavail) * static_cast<double>(disk.f_frsize);
     const std::string line = to_line(o, boot_);
     if (r.outcome >= 0) {
       [[maybe_unused]] const ssize_t written = pwrite(r.outcome, line.data(), line.size(), 0);

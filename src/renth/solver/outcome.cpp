@@ -33,8 +33,7 @@ std::string_view word(Outcome::How how) {
 
 std::string to_line(const Outcome& o, std::string_view where) {
   return fmt::format("{} {} {:.6f} {:.3f} {:.0f} {:.0f} {} end\n", word(o.how), o.code, o.seconds, o.started,
-                     o.peak_memory / 1024,
-                     o.disk_left < 0 ? -1 : o.disk_left / 1024, where);
+                     o.peak_memory / 1024, o.disk_left < 0 ? -1 : o.disk_left / 1024, where);
 }
 
 std::optional<Outcome> outcome_of_line(const std::string& line) {

@@ -23,8 +23,8 @@ std::string describe(const Outcome& outcome);
 /// The word in the line: "exited", …
 std::string_view word(Outcome::How how);
 
-/// One line: how code seconds started peak_kB disk_left_kB where "end". `where` says when the line can be believed:
-/// the machine's boot id, so that what a power cut left half-written is not; or "cluster".
+/// One line: how code seconds started peak_kB disk_left_kB where "end". `where` says when the line can be
+/// believed: the machine's boot id, so that what a power cut left half-written is not; or "cluster".
 std::string to_line(const Outcome& outcome, std::string_view where);
 
 /// What a line says; nothing if it is cut short, or was written in another boot of this machine.

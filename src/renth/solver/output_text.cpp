@@ -34,7 +34,8 @@ const std::string& OutputTexts::text(const std::filesystem::path& file) {
   const auto size = std::filesystem::file_size(file, error);
   if (error) output_problem("the solver wrote no output", file);
   if (size == 0) output_problem("the solver's output is empty", file);
-  if (size > most) output_problem(fmt::format("the solver's output has {} MB, more than 64", size >> 20), file);
+  if (size > most)
+    output_problem(fmt::format("the solver's output has {} MB, more than 64", size >> 20), file);
   std::ifstream in(file, std::ios::binary);
   std::string text(size, '\0');
   in.read(text.data(), static_cast<std::streamsize>(size));
@@ -55,7 +56,8 @@ std::string without_lines(const std::string& text, int skip, const std::filesyst
   std::size_t at = 0;
   for (int i = 0; i < skip; ++i) {
     at = text.find('\n', at);
-    if (at == std::string::npos) output_problem(fmt::format("the output has fewer than {} lines", skip + 1), file);
+    if (at == std::string::npos)
+      output_problem(fmt::format("the output has fewer than {} lines", skip + 1), file);
     ++at;
   }
   return text.substr(at);
@@ -104,7 +106,8 @@ const TableFile& OutputTexts::table(const std::filesystem::path& file, int skip)
     }
     if (width == 0) width = row.cells.size();
     if (row.cells.size() != width)
-      output_problem(fmt::format("line {} has {} columns, those before have {}", number, row.cells.size(), width), file);
+      output_problem(
+          fmt::format("line {} has {} columns, those before have {}", number, row.cells.size(), width), file);
     out.rows.push_back(std::move(row));
   }
   if (out.rows.empty()) output_problem("the output has no row of numbers", file);

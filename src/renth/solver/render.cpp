@@ -72,7 +72,8 @@ InputTemplate::InputTemplate(const std::string& text, std::vector<Symbol> symbol
       piece.format = trim(word.substr(colon + 1));
       word.resize(colon);
       if (!std::regex_match(piece.format, conversion))
-        throw Error(fmt::format("\"{}\" is no format", piece.format), piece.place, "write one such as %.6e, %8.3f, %d or %s");
+        throw Error(fmt::format("\"{}\" is no format", piece.format), piece.place,
+                    "write one such as %.6e, %8.3f, %d or %s");
     }
     word = trim(word);
     for (std::size_t i = 0; i < symbols_.size(); ++i)
@@ -84,10 +85,12 @@ InputTemplate::InputTemplate(const std::string& text, std::vector<Symbol> symbol
       try {
         piece.expression = std::make_shared<const Expression>(word, symbols_, piece.place);
       } catch (const Error& e) {
-        throw Error(fmt::format("{{{{{}}}}}: {} ({})", word, e.problem(), e.place()), piece.place, e.remedy());
+        throw Error(fmt::format("{{{{{}}}}}: {} ({})", word, e.problem(), e.place()), piece.place,
+                    e.remedy());
       }
       if (piece.expression->is_condition())
-        throw Error(fmt::format("{{{{{}}}}} is a condition and no number", word), piece.place, "write  condition ? 1 : 0");
+        throw Error(fmt::format("{{{{{}}}}} is a condition and no number", word), piece.place,
+                    "write  condition ? 1 : 0");
     }
     const bool is_text = piece.symbol >= 0 && symbols_[piece.symbol].kind == Symbol::Kind::choice;
     if (!piece.format.empty() && is_text != (piece.format.back() == 's'))
@@ -104,18 +107,21 @@ std::string InputTemplate::fill(const std::vector<double>& numbers) const {
     out += piece.literal;
     if (piece.symbol < 0 && !piece.expression) continue;
     if (piece.symbol >= 0 && symbols_[piece.symbol].kind == Symbol::Kind::choice) {
-      const std::string& word = symbols_[piece.symbol].choices.at(static_cast<std::size_t>(numbers[piece.symbol]));
+      const std::string& word =
+          symbols_[piece.symbol].choices.at(static_cast<std::size_t>(numbers[piece.symbol]));
       out += piece.format.empty() ? word : formatted(piece.format, word.c_str());
       continue;
     }
-    const double value = piece.symbol >= 0 ? numbers[piece.symbol] : piece.expression->value({numbers.data(), nullptr});
+    const double value =
+        piece.symbol >= 0 ? numbers[piece.symbol] : piece.expression->value({numbers.data(), nullptr});
     if (piece.format.empty()) {
       out += fmt::format("{}", value);
     } else if (piece.format.back() == 'd' || piece.format.back() == 'i') {
       if (value != std::floor(value) || std::abs(value) > 0x1p53)
         throw Error(fmt::format("{} is no whole number, as {} wants", value, piece.format), piece.place,
                     "use %g, or round() it");
-      out += formatted(piece.format.substr(0, piece.format.size() - 1) + "lld", static_cast<long long>(value));
+      out +=
+          formatted(piece.format.substr(0, piece.format.size() - 1) + "lld", static_cast<long long>(value));
     } else {
       out += formatted(piece.format, value);
     }
@@ -182,7 +188,8 @@ std::vector<RenderedFile> InputRenderer::files(Call call, const Settings& settin
       continue;
     }
     nlohmann::json document = {{"run", call.run}};
-    for (const auto& [key, value] : settings) std::visit([&, k = key](const auto& v) { document[k] = v; }, value);
+    for (const auto& [key, value] : settings)
+      std::visit([&, k = key](const auto& v) { document[k] = v; }, value);
     if (call.point >= 0) document[symbols_.back().name] = values.back();
     out.push_back({input.to, document.dump(1) + "\n"});
   }
@@ -232,7 +239,8 @@ void InputRenderer::prepare(Call call, const std::vector<RenderedFile>& files) c
   }
   for (const InputFile& input : study_.solver.inputs)
     if (input.link) {
-      const std::filesystem::path to = folder / input.to, from = std::filesystem::path(study_.absolute_folder) / input.from;
+      const std::filesystem::path to = folder / input.to,
+                                  from = std::filesystem::path(study_.absolute_folder) / input.from;
       if (symlink(from.c_str(), to.c_str()) != 0 && errno != EEXIST) cannot_write(to);
     }
 }

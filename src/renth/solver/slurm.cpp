@@ -17,9 +17,11 @@ std::string one_line(std::string text) {
 
 [[noreturn]] void refuse(const std::string& doing, const ToolAnswer& answer) {
   const std::string text = one_line(answer.err.empty() ? answer.out : answer.err);
-  const bool silent = text.find("Unable to contact") != std::string::npos || text.find("Connection refused") != std::string::npos ||
+  const bool silent = text.find("Unable to contact") != std::string::npos ||
+                      text.find("Connection refused") != std::string::npos ||
                       text.find("Socket timed out") != std::string::npos;
-  throw Error(fmt::format("{}: {}", silent ? "the cluster's scheduler does not answer" : doing, text), "slurm",
+  throw Error(fmt::format("{}: {}", silent ? "the cluster's scheduler does not answer" : doing, text),
+              "slurm",
               silent ? "try again when it is back: renth run; nothing is lost, and tasks go on without us"
                      : "correct [solver.slurm] in study.toml, then run again; nothing is lost",
               ErrorKind::machine);
@@ -35,26 +37,33 @@ std::string quoted(const std::string& word) {
 
 TaskState task_state(const std::string& name) {
   static const std::map<std::string, TaskState> known = {
-      {"PENDING", TaskState::waiting},          {"REQUEUED", TaskState::waiting},     {"REQUEUE_HOLD", TaskState::waiting},
-      {"REQUEUE_FED", TaskState::waiting},      {"SPECIAL_EXIT", TaskState::waiting}, {"RESV_DEL_HOLD", TaskState::waiting},
-      {"CONFIGURING", TaskState::running},      {"RUNNING", TaskState::running},      {"COMPLETING", TaskState::running},
-      {"RESIZING", TaskState::running},         {"SIGNALING", TaskState::running},    {"STAGE_OUT", TaskState::running},
-      {"STOPPED", TaskState::running},          {"SUSPENDED", TaskState::running},    {"COMPLETED", TaskState::completed},
-      {"FAILED", TaskState::failed},            {"DEADLINE", TaskState::timed_out},   {"TIMEOUT", TaskState::timed_out},
-      {"CANCELLED", TaskState::cancelled},      {"REVOKED", TaskState::cancelled},    {"NODE_FAIL", TaskState::node_failed},
-      {"BOOT_FAIL", TaskState::node_failed},    {"PREEMPTED", TaskState::node_failed}, {"OUT_OF_MEMORY", TaskState::out_of_memory}};
+      {"PENDING", TaskState::waiting},       {"REQUEUED", TaskState::waiting},
+      {"REQUEUE_HOLD", TaskState::waiting},  {"REQUEUE_FED", TaskState::waiting},
+      {"SPECIAL_EXIT", TaskState::waiting},  {"RESV_DEL_HOLD", TaskState::waiting},
+      {"CONFIGURING", TaskState::running},   {"RUNNING", TaskState::running},
+      {"COMPLETING", TaskState::running},    {"RESIZING", TaskState::running},
+      {"SIGNALING", TaskState::running},     {"STAGE_OUT", TaskState::running},
+      {"STOPPED", TaskState::running},       {"SUSPENDED", TaskState::running},
+      {"COMPLETED", TaskState::completed},   {"FAILED", TaskState::failed},
+      {"DEADLINE", TaskState::timed_out},    {"TIMEOUT", TaskState::timed_out},
+      {"CANCELLED", TaskState::cancelled},   {"REVOKED", TaskState::cancelled},
+      {"NODE_FAIL", TaskState::node_failed}, {"BOOT_FAIL", TaskState::node_failed},
+      {"PREEMPTED", TaskState::node_failed}, {"OUT_OF_MEMORY", TaskState::out_of_memory}};
   const auto found = known.find(name);
-  return found == known.end() ? TaskState::running : found->second;  // a state that a newer Slurm has: it still knows it
+  return found == known.end() ? TaskState::running
+                              : found->second;  // a state that a newer Slurm has: it still knows it
 }
 
-std::string Slurm::submit(const Study& study, const std::string& name, const std::filesystem::path& folder, int tasks, int at_once) {
+std::string Slurm::submit(const Study& study, const std::string& name, const std::filesystem::path& folder,
+                          int tasks, int at_once) {
   const SlurmSpec& s = study.solver.slurm;
-  std::vector<std::string> words = {"sbatch",
-                                    "--parsable",
-                                    "--job-name=" + name,
-                                    fmt::format("--array=0-{}{}", tasks - 1, at_once > 0 ? fmt::format("%{}", at_once) : ""),
-                                    "--chdir=" + folder.string(),
-                                    "--output=" + (folder / "task-%a.log").string()};
+  std::vector<std::string> words = {
+      "sbatch",
+      "--parsable",
+      "--job-name=" + name,
+      fmt::format("--array=0-{}{}", tasks - 1, at_once > 0 ? fmt::format("%{}", at_once) : ""),
+      "--chdir=" + folder.string(),
+      "--output=" + (folder / "task-%a.log").string()};
   if (!s.partition.empty()) words.push_back("--partition=" + s.partition);
   if (!s.time.empty()) words.push_back("--time=" + s.time);
   words.insert(words.end(), s.options.begin(), s.options.end());
@@ -70,7 +79,9 @@ std::string Slurm::submit(const Study& study, const std::string& name, const std
 std::map<std::pair<std::string, int>, TaskState> Slurm::states() {
   ++calls_;
   // Asked for a number that it does not know it would fail; asked for all of this user's it does not.
-  const ToolAnswer answer = ask_tool({"squeue", "--noheader", "--array", "--states=all", "--me", "--format=%F|%K|%T|%j"}, "asking the cluster");
+  const ToolAnswer answer =
+      ask_tool({"squeue", "--noheader", "--array", "--states=all", "--me", "--format=%F|%K|%T|%j"},
+               "asking the cluster");
   if (answer.status != 0) refuse("the cluster does not tell its queue", answer);
   std::map<std::pair<std::string, int>, TaskState> out;
   std::istringstream lines(answer.out);
@@ -81,7 +92,8 @@ std::map<std::pair<std::string, int>, TaskState> Slurm::states() {
     std::getline(fields, task, '|');
     std::getline(fields, state, '|');
     std::getline(fields, name);
-    if (task.empty() || task.find_first_not_of("0123456789") != std::string::npos) continue;  // no array of ours
+    if (task.empty() || task.find_first_not_of("0123456789") != std::string::npos)
+      continue;  // no array of ours
     out[{job, std::stoi(task)}] = task_state(state);
     by_name_[name] = job;
   }
@@ -167,8 +179,9 @@ done <<LIST
 $(sed -n "${{first}},${{last}}p" "$here/calls")
 LIST
 )SH",
-                     fmt::arg("here", quoted(folder.string())), fmt::arg("exports", exports), fmt::arg("limits", limits),
-                     fmt::arg("chunk", chunk), fmt::arg("timeout", timeout), fmt::arg("limit", static_cast<long long>(std::ceil(s.timeout))),
+                     fmt::arg("here", quoted(folder.string())), fmt::arg("exports", exports),
+                     fmt::arg("limits", limits), fmt::arg("chunk", chunk), fmt::arg("timeout", timeout),
+                     fmt::arg("limit", static_cast<long long>(std::ceil(s.timeout))),
                      fmt::arg("seconds_limit", s.timeout));
 }
 

@@ -33,7 +33,8 @@ class Slurm {
   /// Gives an array of tasks 0 … tasks − 1 to the scheduler; returns its number.
   /// \param folder  where the script `task.sh` is and the tasks' logs go.
   /// \throws Error (machine)  the scheduler refuses, in its own words, or does not answer.
-  std::string submit(const Study& study, const std::string& name, const std::filesystem::path& folder, int tasks, int at_once);
+  std::string submit(const Study& study, const std::string& name, const std::filesystem::path& folder,
+                     int tasks, int at_once);
 
   /// State of every task of this user that the scheduler still knows, by array and task.
   /// \throws Error (machine)  it does not answer.
@@ -53,8 +54,8 @@ class Slurm {
 };
 
 /// The script of a task: goes through its share of the file `calls` beside it, a folder a line, runs each
-/// folder's `command` in a session of its own within the limits, and writes its `outcome`. A call that has one is
-/// not made again. When the task is ended, so is everything that its call started.
+/// folder's `command` in a session of its own within the limits, and writes its `outcome`. A call that has
+/// one is not made again. When the task is ended, so is everything that its call started.
 std::string task_script(const Study& study, int chunk, const std::filesystem::path& folder);
 
 /// What a task runs for one call.

@@ -17,7 +17,8 @@ namespace renth {
 ToolAnswer ask_tool(const std::vector<std::string>& words, const std::string& purpose, int keep_open) {
   const auto fail = [&](int why) {
     throw Error(fmt::format("cannot start {} ({})", words.front(), std::strerror(why)), purpose,
-                why == ENOENT ? "install it, or put its folder on the PATH" : "look at the machine's limits, then try again",
+                why == ENOENT ? "install it, or put its folder on the PATH"
+                              : "look at the machine's limits, then try again",
                 ErrorKind::machine);
   };
   int out[2], err[2];
@@ -28,7 +29,8 @@ ToolAnswer ask_tool(const std::vector<std::string>& words, const std::string& pu
   posix_spawn_file_actions_addopen(&files, 0, "/dev/null", O_RDONLY, 0);
   posix_spawn_file_actions_adddup2(&files, out[1], 1);
   posix_spawn_file_actions_adddup2(&files, err[1], 2);
-  if (keep_open >= 0) posix_spawn_file_actions_adddup2(&files, keep_open, keep_open);  // to itself: no longer closed on exec
+  if (keep_open >= 0)
+    posix_spawn_file_actions_adddup2(&files, keep_open, keep_open);  // to itself: no longer closed on exec
   std::vector<char*> argv;
   for (const std::string& w : words) argv.push_back(const_cast<char*>(w.c_str()));
   argv.push_back(nullptr);

@@ -182,18 +182,10 @@ Json to_document(const Study& study, const RunsResult& r) {
 Json to_document(const Study&, const RunSummary& r) {
   Json failures = Json::array();
   for (const auto& [id, message] : r.failures) failures.push_back({{"id", id}, {"message", message}});
-  return {{"done", r.done},
-          {"partial", r.partial},
-          {"failed", r.failed},
-          {"left", r.left},
-          {"adopted", r.adopted},
-          {"copied", r.copied},
-          {"submitted", r.submitted},
-          {"queued", r.queued},
-          {"scheduler_calls", r.scheduler_calls},
-          {"stopped", r.stopped},
-          {"failures", failures},
-          {"notes", notes_document(r.notes)}};
+  return {{"done", r.done},           {"partial", r.partial}, {"failed", r.failed},
+          {"left", r.left},           {"adopted", r.adopted}, {"copied", r.copied},
+          {"submitted", r.submitted}, {"queued", r.queued},   {"scheduler_calls", r.scheduler_calls},
+          {"stopped", r.stopped},     {"failures", failures}, {"notes", notes_document(r.notes)}};
 }
 
 Json to_document(const Study& study, const DryRun& r) {
@@ -202,7 +194,8 @@ Json to_document(const Study& study, const DryRun& r) {
     Json inputs = Json::array();
     for (const auto& [file, text] : c.inputs) inputs.push_back({{"file", file}, {"text", text}});
     const Json at = c.point < 0 ? Json(nullptr) : Json(study.axes[study.solver.per].points[c.point]);
-    calls.push_back({{"id", c.run}, {"at", at}, {"folder", c.folder}, {"command", c.command}, {"inputs", inputs}});
+    calls.push_back(
+        {{"id", c.run}, {"at", at}, {"folder", c.folder}, {"command", c.command}, {"inputs", inputs}});
   }
   return {{"runs", calls}, {"jobs", r.jobs}, {"notes", notes_document(r.notes)}};
 }
@@ -210,7 +203,9 @@ Json to_document(const Study& study, const DryRun& r) {
 Json to_document(const Study& study, const JournalResult& r) {
   Json entries = Json::array();
   for (const JournalEntry& e : r.entries) {
-    const Json at = e.point < 0 || study.solver.per < 0 ? Json(nullptr) : Json(study.axes[study.solver.per].points.at(e.point));
+    const Json at = e.point < 0 || study.solver.per < 0
+                        ? Json(nullptr)
+                        : Json(study.axes[study.solver.per].points.at(e.point));
     entries.push_back({{"id", e.run},
                        {"at", at},
                        {"attempt", e.attempt},
@@ -230,7 +225,9 @@ Json to_document(const Study& study, const FailuresResult& r) {
   Json reasons = Json::array(), rule = nullptr;
   const int all = r.done + r.failed;
   for (const FailuresResult::Reason& reason : r.reasons)
-    reasons.push_back({{"reason", reason.text}, {"share", static_cast<double>(reason.runs.size()) / all}, {"runs", reason.runs}});
+    reasons.push_back({{"reason", reason.text},
+                       {"share", static_cast<double>(reason.runs.size()) / all},
+                       {"runs", reason.runs}});
   if (r.rule) {
     rule = {{"fails_where", r.rule_text},
             {"failed", r.rule->failed},
@@ -258,7 +255,8 @@ Json to_document(const Study& study, const SampleCheck& r) {
   Json values = Json::object();
   for (const auto& [response, v] : r.values) values[response] = v.size() == 1 ? json_number(v[0]) : list(v);
   (void)study;
-  return {{"file", r.file}, {"responses", values}, {"problems", r.problems}, {"notes", notes_document(r.notes)}};
+  return {
+      {"file", r.file}, {"responses", values}, {"problems", r.problems}, {"notes", notes_document(r.notes)}};
 }
 
 Json to_document(const Study& study, const FitResult& r) {

@@ -10,7 +10,8 @@ using Form = OutputSource::Form;
 using Take = OutputSource::Take;
 
 constexpr const char* example =
-    "write { json = \"/power\" }, { csv = \"Power\" }, { table = 2 }, { pattern = \"P *= *([-0-9.eE+]+)\" } or { number = "
+    "write { json = \"/power\" }, { csv = \"Power\" }, { table = 2 }, { pattern = \"P *= *([-0-9.eE+]+)\" } "
+    "or { number = "
     "\"power.txt\" }";
 
 /// A column: its title, or its number from 1.
@@ -18,8 +19,7 @@ std::string column(TableReader& table, const std::string& key) {
   const toml::node* node = table.find(key);
   if (!node) return "";
   if (node->is_integer() && node->as_integer()->get() >= 1) return std::to_string(node->as_integer()->get());
-  if (node->is_string() && !node->as_string()->get().empty())
-    return std::string(node->as_string()->get());
+  if (node->is_string() && !node->as_string()->get().empty()) return std::string(node->as_string()->get());
   table.problem(key, "must be a column", fmt::format("write its title, or {} = 2", key));
   return "";
 }
@@ -28,7 +28,8 @@ void check_pointer(TableReader& table, const std::string& key, const std::string
   try {
     nlohmann::json::json_pointer{pointer};
   } catch (const nlohmann::json::exception&) {
-    table.problem(key, fmt::format("\"{}\" is no JSON pointer", pointer), "begin every step with /: \"/results/0/power\"");
+    table.problem(key, fmt::format("\"{}\" is no JSON pointer", pointer),
+                  "begin every step with /: \"/results/0/power\"");
   }
 }
 
@@ -36,7 +37,8 @@ void check_pattern(TableReader& table, OutputSource& s, bool curve) {
   try {
     const auto groups = std::regex(s.what).mark_count();
     if (groups != 1 && !(curve && groups == 2))
-      table.problem("pattern", curve ? "must have one group in brackets, or two" : "must have one group in brackets",
+      table.problem("pattern",
+                    curve ? "must have one group in brackets, or two" : "must have one group in brackets",
                     curve ? "put ( ) round the value, or round the axis value and the value"
                           : "put ( ) round the number");
     if (groups == 2) s.over = "1";
@@ -47,13 +49,17 @@ void check_pattern(TableReader& table, OutputSource& s, bool curve) {
 
 /// take, row and at, of which at most one may stand there.
 void read_take(TableReader& table, OutputSource& s, bool curve) {
-  static const std::map<std::string, Take> takes = {{"last", Take::last}, {"first", Take::first}, {"max", Take::max},
-                                                    {"min", Take::min},   {"mean", Take::mean}};
+  static const std::map<std::string, Take> takes = {{"last", Take::last},
+                                                    {"first", Take::first},
+                                                    {"max", Take::max},
+                                                    {"min", Take::min},
+                                                    {"mean", Take::mean}};
   const bool many = s.form == Form::csv || s.form == Form::table || s.form == Form::pattern;
   const int given = table.has("take") + table.has("row") + table.has("at");
   if (given > 1) table.problem("", "take, row and at exclude one another", "keep one");
   if (given > 0 && (curve || !many))
-    table.problem("", curve ? "a curve takes all rows" : "there is nothing to choose from", "remove take, row and at");
+    table.problem("", curve ? "a curve takes all rows" : "there is nothing to choose from",
+                  "remove take, row and at");
   if (const auto take = table.text("take")) {
     if (const auto found = takes.find(*take); found != takes.end())
       s.take = found->second;
@@ -65,7 +71,8 @@ void read_take(TableReader& table, OutputSource& s, bool curve) {
     if (row->is_integer() && row->as_integer()->get() != 0)
       s.row = static_cast<int>(row->as_integer()->get());
     else
-      table.problem("row", "must be a whole number other than 0", "write row = 3, or -2 for the last but one");
+      table.problem("row", "must be a whole number other than 0",
+                    "write row = 3, or -2 for the last but one");
   }
   if (const toml::node* at = table.find("at")) {
     s.take = Take::at;
@@ -74,7 +81,8 @@ void read_take(TableReader& table, OutputSource& s, bool curve) {
       s.at_column = std::string(one->begin()->first.str());
       s.at_value = *one->begin()->second.value<double>();
     } else {
-      table.problem("at", "must name one column and its value", "write at = { time = 20.0 }, in a csv or table");
+      table.problem("at", "must name one column and its value",
+                    "write at = { time = 20.0 }, in a csv or table");
     }
   }
 }
@@ -82,8 +90,11 @@ void read_take(TableReader& table, OutputSource& s, bool curve) {
 OutputSource read_source(TableReader& table, const Response& r) {
   const bool curve = r.axis >= 0;
   OutputSource s;
-  static const std::pair<const char*, Form> forms[] = {
-      {"json", Form::json}, {"csv", Form::csv}, {"table", Form::table}, {"pattern", Form::pattern}, {"number", Form::number}};
+  static const std::pair<const char*, Form> forms[] = {{"json", Form::json},
+                                                       {"csv", Form::csv},
+                                                       {"table", Form::table},
+                                                       {"pattern", Form::pattern},
+                                                       {"number", Form::number}};
   int given = 0;
   for (const auto& [key, form] : forms)
     if (table.has(key)) ++given, s.form = form;
@@ -115,9 +126,11 @@ OutputSource read_source(TableReader& table, const Response& r) {
   }
   if (table.has("over")) {
     s.over = column(table, "over");
-    if (!curve) table.problem("over", "is for curves", fmt::format("remove it, or give {} an axis: along = …", r.name));
+    if (!curve)
+      table.problem("over", "is for curves", fmt::format("remove it, or give {} an axis: along = …", r.name));
     if (s.form == Form::pattern || s.form == Form::number)
-      table.problem("over", "is for json, csv and table", "give the pattern two groups: (axis value) and (value)");
+      table.problem("over", "is for json, csv and table",
+                    "give the pattern two groups: (axis value) and (value)");
     if (s.form == Form::json) check_pointer(table, "over", s.over);
   }
   if (const auto skip = table.whole("skip", 0)) {
@@ -159,7 +172,8 @@ void read_outputs(TableReader& solver, Study& study, Problems& problems) {
   }
   const toml::table* sources = node->as_table();
   if (!sources)
-    return solver.problem("output", "must be \"json\", \"csv\" or a source a response", "write output = \"json\"");
+    return solver.problem("output", "must be \"json\", \"csv\" or a source a response",
+                          "write output = \"json\"");
   set_file("output.txt");
   for (const auto& [key, item] : *sources) {
     const std::string name(key.str()), path = "solver.output." + name;

@@ -29,14 +29,13 @@ double duration(TableReader& table, const std::string& key) {
   const toml::node* node = table.find(key);
   if (!node) return 0;
   const auto seconds = quantity(*node, units);
-  if (!seconds)
-    table.problem(key, "is no time above 0", "write \"10 min\", \"90 s\" or a number of seconds");
+  if (!seconds) table.problem(key, "is no time above 0", "write \"10 min\", \"90 s\" or a number of seconds");
   return seconds.value_or(0);
 }
 
 std::uint64_t size_in_bytes(TableReader& table, const std::string& key) {
-  static const std::map<std::string, double> units = {
-      {"kB", 1e3}, {"MB", 1e6}, {"GB", 1e9}, {"KiB", 1024}, {"MiB", 0x1p20}, {"GiB", 0x1p30}};
+  static const std::map<std::string, double> units = {{"kB", 1e3},   {"MB", 1e6},     {"GB", 1e9},
+                                                      {"KiB", 1024}, {"MiB", 0x1p20}, {"GiB", 0x1p30}};
   const toml::node* node = table.find(key);
   if (!node) return 0;
   const auto bytes = quantity(*node, units);
@@ -57,8 +56,9 @@ void read_inputs(TableReader& table, Study& study) {
   if (node && node->is_string() && node->as_string()->get().empty()) node = nullptr;
   if (node) {
     inputs.clear();
-    for (const std::string& name : node->is_string() ? std::vector<std::string>{std::string(node->as_string()->get())}
-                                                     : table.texts("input").value_or(std::vector<std::string>{})) {
+    for (const std::string& name : node->is_string()
+                                       ? std::vector<std::string>{std::string(node->as_string()->get())}
+                                       : table.texts("input").value_or(std::vector<std::string>{})) {
       std::filesystem::path to = std::filesystem::path(name).filename();
       if (to.extension() == ".template") to = to.stem();
       inputs.push_back({name, to.string(), false});
@@ -73,8 +73,8 @@ void read_inputs(TableReader& table, Study& study) {
   for (std::size_t i = 0; i < inputs.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
       if (inputs[i].to == inputs[j].to)
-        table.problem(inputs[i].link ? "links" : "input", fmt::format("two files are called {} in a run's folder", inputs[i].to),
-                      "rename one");
+        table.problem(inputs[i].link ? "links" : "input",
+                      fmt::format("two files are called {} in a run's folder", inputs[i].to), "rename one");
 }
 
 void read_environment(TableReader& solver, Study& study, Problems& problems) {
@@ -100,7 +100,8 @@ void read_slurm(TableReader& solver, Study& study, Problems& problems) {
   const toml::node* node = solver.find("slurm");
   if (!node) return;
   if (study.solver.kind != SolverSpec::Kind::slurm)
-    return solver.problem("slurm", "stands beside another kind of solver", "write kind = \"slurm\", or remove it");
+    return solver.problem("slurm", "stands beside another kind of solver",
+                          "write kind = \"slurm\", or remove it");
   const toml::table* entry = node->as_table();
   if (!entry) return solver.problem("slurm", "must be a table", "write [solver.slurm]");
   TableReader table(*entry, "solver.slurm", problems);
@@ -110,11 +111,12 @@ void read_slurm(TableReader& solver, Study& study, Problems& problems) {
   s.time = table.text("time").value_or("");
   static const std::regex times(R"([0-9]+|[0-9]+:[0-9]+(:[0-9]+)?|[0-9]+-[0-9]+(:[0-9]+(:[0-9]+)?)?)");
   if (!s.time.empty() && !std::regex_match(s.time, times))
-    table.problem("time", "is no time limit of Slurm", "write minutes, \"hours:minutes:seconds\" or \"days-hours\"");
+    table.problem("time", "is no time limit of Slurm",
+                  "write minutes, \"hours:minutes:seconds\" or \"days-hours\"");
   s.options = table.texts("options").value_or(std::vector<std::string>{});
   for (const std::string& word : s.options)
-    for (const char* own : {"--array", "-a", "--job-name", "-J", "--output", "-o", "--error", "-e", "--chdir", "-D",
-                            "--parsable", "--wait", "-W"})
+    for (const char* own : {"--array", "-a", "--job-name", "-J", "--output", "-o", "--error", "-e", "--chdir",
+                            "-D", "--parsable", "--wait", "-W"})
       if (word == own || word.rfind(std::string(own) + "=", 0) == 0)
         table.problem("options", fmt::format("{} is set by renth", own), "leave it out");
   table.finish();

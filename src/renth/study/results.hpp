@@ -95,9 +95,10 @@ struct FailuresResult {
   };
   std::vector<Reason> reasons;  ///< most frequent first
   std::optional<SeparatingRule> rule;
-  std::string rule_text;   ///< "draft > 5.2 && radius < 4"
-  std::string limit_text;  ///< what keeps out of there, as an expression; empty if the rule does not say enough
-  std::string sentence;    ///< what the rule is worth, in words
+  std::string rule_text;  ///< "draft > 5.2 && radius < 4"
+  std::string
+      limit_text;        ///< what keeps out of there, as an expression; empty if the rule does not say enough
+  std::string sentence;  ///< what the rule is worth, in words
   Notes notes;
 };
 

@@ -18,7 +18,7 @@ struct Piece {
 /// Who ran what when: one call of the solver that ended, one way or another.
 struct JournalEntry {
   std::int64_t run = 0;
-  int point = -1;    ///< axis point with `per`
+  int point = -1;  ///< axis point with `per`
   int attempt = 1;
   double started = 0, seconds = 0;  ///< seconds since 1970 (UTC); wall clock
   double peak_memory = 0;           ///< bytes; 0: not known

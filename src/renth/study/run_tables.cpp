@@ -38,12 +38,15 @@ std::string in_quotes(const std::vector<std::string>& words) {
 }  // namespace
 
 std::string to_table(const Study&, const RunSummary& r) {
-  std::string out = fmt::format("{} done, {} failed, {} left to run.\n", count_of(r.done, "run"), r.failed, r.left);
-  if (r.copied > 0) out += fmt::format("{} of them took the result of a run with the same settings.\n", r.copied);
+  std::string out =
+      fmt::format("{} done, {} failed, {} left to run.\n", count_of(r.done, "run"), r.failed, r.left);
+  if (r.copied > 0)
+    out += fmt::format("{} of them took the result of a run with the same settings.\n", r.copied);
   if (r.partial > 0) out += fmt::format("{} of the done ones lack axis points.\n", r.partial);
   if (r.submitted > 0) out += fmt::format("{} given to the cluster.\n", count_of(r.submitted, "call"));
   for (std::size_t i = 0; i < r.failures.size() && i < 8; ++i)
-    out += fmt::format("  run {} failed{}: {}\n", r.failures[i].first, r.partial > 0 ? " (in part)" : "", r.failures[i].second);
+    out += fmt::format("  run {} failed{}: {}\n", r.failures[i].first, r.partial > 0 ? " (in part)" : "",
+                       r.failures[i].second);
   if (r.failures.size() > 8) out += fmt::format("  … and {} more\n", r.failures.size() - 8);
   out += notes_of(r.notes);
   if (r.stopped && r.queued == 0)
@@ -58,8 +61,9 @@ std::string to_table(const Study&, const RunSummary& r) {
 std::string to_table(const Study& study, const DryRun& r) {
   if (r.calls.empty()) return "Nothing is planned. next: renth plan\n" + notes_of(r.notes);
   const DryRun::OfCall& first = r.calls.front();
-  std::string out = fmt::format("{} would be made, {} at once; the first:\n\nin      {}\ncommand {}\n", count_of(static_cast<int>(r.calls.size()), "call"),
-                                r.jobs, first.folder, in_quotes(first.command));
+  std::string out = fmt::format("{} would be made, {} at once; the first:\n\nin      {}\ncommand {}\n",
+                                count_of(static_cast<int>(r.calls.size()), "call"), r.jobs, first.folder,
+                                in_quotes(first.command));
   for (const auto& [file, text] : first.inputs) {
     out += fmt::format("\n{}\n", file);
     for (std::size_t at = 0; at < text.size();) {
@@ -78,15 +82,26 @@ std::string to_table(const Study& study, const DryRun& r) {
 std::string to_table(const Study& study, const JournalResult& r) {
   TextTable table({"run", "try", "began (UTC)", "s", "MB", "host", "user", "outcome"});
   for (const JournalEntry& e : r.entries) {
-    const std::string at = e.point < 0 || study.solver.per < 0 ? "" : fmt::format(" at {}", study.axes[study.solver.per].points.at(e.point));
-    table.text(fmt::format("{}{}", e.run, at)).text(std::to_string(e.attempt)).text(time_text(e.started)).number(e.seconds, 4);
-    table.number(e.peak_memory > 0 ? e.peak_memory / 1e6 : NAN, 3).text(e.host).text(e.user).text(e.outcome).end_row();
+    const std::string at = e.point < 0 || study.solver.per < 0
+                               ? ""
+                               : fmt::format(" at {}", study.axes[study.solver.per].points.at(e.point));
+    table.text(fmt::format("{}{}", e.run, at))
+        .text(std::to_string(e.attempt))
+        .text(time_text(e.started))
+        .number(e.seconds, 4);
+    table.number(e.peak_memory > 0 ? e.peak_memory / 1e6 : NAN, 3)
+        .text(e.host)
+        .text(e.user)
+        .text(e.outcome)
+        .end_row();
   }
-  std::string out = fmt::format("{} of the solver.\n\n", count_of(static_cast<int>(r.entries.size()), "call"));
+  std::string out =
+      fmt::format("{} of the solver.\n\n", count_of(static_cast<int>(r.entries.size()), "call"));
   if (!r.entries.empty()) {
     out += table.str();
     const nlohmann::json words = nlohmann::json::parse(r.entries.back().command, nullptr, false);
-    if (words.is_array()) out += fmt::format("\nlast command: {}\n", in_quotes(words.get<std::vector<std::string>>()));
+    if (words.is_array())
+      out += fmt::format("\nlast command: {}\n", in_quotes(words.get<std::vector<std::string>>()));
     out += fmt::format("its inputs (SHA-256): {}\n", r.entries.back().inputs);
   }
   return out + notes_of(r.notes);
@@ -95,8 +110,8 @@ std::string to_table(const Study& study, const JournalResult& r) {
 std::string to_table(const Study&, const FailuresResult& r) {
   const int all = r.done + r.failed;
   if (all == 0) return "Nothing has been run. next: renth run\n";
-  std::string out = fmt::format("{} of {} runs failed: {:.1f} % (95 % interval {:.1f} … {:.1f} %).\n", r.failed, all, 100 * r.share, 100 * r.low,
-                                100 * r.high);
+  std::string out = fmt::format("{} of {} runs failed: {:.1f} % (95 % interval {:.1f} … {:.1f} %).\n",
+                                r.failed, all, 100 * r.share, 100 * r.low, 100 * r.high);
   if (r.partial > 0) out += fmt::format("{} more lack axis points.\n", r.partial);
   if (!r.reasons.empty()) {
     out += "\n";
@@ -113,17 +128,22 @@ std::string to_table(const Study&, const FailuresResult& r) {
     out += fmt::format(
         "\n{}  {}\n  {} of the {} failed runs lie there, and {} of the {} that are done.\n"
         "  On runs left out of the search for it: {:.0f} % of the failed, {:.0f} % of the done.\n",
-        r.rule->separation() >= 0.3 ? "They fail where" : "The best of the simple rules:", r.rule_text, r.rule->failed_inside, r.rule->failed, r.rule->done_inside, r.rule->done, 100 * r.rule->found, 100 * r.rule->wrong);
+        r.rule->separation() >= 0.3 ? "They fail where" : "The best of the simple rules:", r.rule_text,
+        r.rule->failed_inside, r.rule->failed, r.rule->done_inside, r.rule->done, 100 * r.rule->found,
+        100 * r.rule->wrong);
     out += fmt::format("{}\n", r.sentence);
     if (!r.limit_text.empty())
       out += fmt::format("\nTo stay out of there{}, in study.toml:\n\n  [[limit]]\n  keep = \"{}\"\n",
                          r.rule->done_inside > 0
-                             ? fmt::format(" (which gives up {:.0f} % of the settings that worked)", 100.0 * r.rule->done_inside / r.rule->done)
+                             ? fmt::format(" (which gives up {:.0f} % of the settings that worked)",
+                                           100.0 * r.rule->done_inside / r.rule->done)
                              : "",
                          r.limit_text);
   }
   out += notes_of(r.notes);
-  if (r.failed > 0) out += r.rule ? "next: renth draw failures -o failures.svg\n" : "next: look into the folders under runs/, then renth run --retry-failed\n";
+  if (r.failed > 0)
+    out += r.rule ? "next: renth draw failures -o failures.svg\n"
+                  : "next: look into the folders under runs/, then renth run --retry-failed\n";
   return out;
 }
 
@@ -134,7 +154,8 @@ std::string to_table(const Study& study, const SampleCheck& r) {
     const auto found = r.values.find(x.name);
     if (found == r.values.end()) continue;
     std::string text;
-    for (const double v : found->second) text += (text.empty() ? "" : ", ") + (std::isfinite(v) ? pretty(v, 8) : std::string("missing"));
+    for (const double v : found->second)
+      text += (text.empty() ? "" : ", ") + (std::isfinite(v) ? pretty(v, 8) : std::string("missing"));
     table.text(x.unit.empty() ? x.name : x.name + " [" + x.unit + "]").text(text).end_row();
   }
   if (r.problems.empty())

@@ -50,10 +50,10 @@ struct SlurmSpec {
 struct SolverSpec {
   enum class Kind { process, formula, manual, slurm } kind = Kind::manual;
   std::vector<std::string> command;
-  std::vector<InputFile> inputs = {{"", "input.json", false}};  ///< the first is {input}
-  std::string output_file = "output.json";                      ///< {output}
-  std::map<std::string, OutputSource> sources;                  ///< one a response that is not derived
-  std::map<std::string, std::string> environment;               ///< added to what is inherited
+  std::vector<InputFile> inputs = {{"", "input.json", false}};        ///< the first is {input}
+  std::string output_file = "output.json";                            ///< {output}
+  std::map<std::string, OutputSource> sources;                        ///< one a response that is not derived
+  std::map<std::string, std::string> environment;                     ///< added to what is inherited
   std::map<std::string, std::shared_ptr<const Expression>> formulas;  ///< over parameters
   int per = -1;                                                       ///< axis of "one call an axis point"
   bool repeatable = true;

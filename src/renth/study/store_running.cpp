@@ -5,7 +5,8 @@ namespace renth {
 
 std::optional<Run> Store::run(std::int64_t id) {
   Statement& query = db_.cached(
-      "SELECT run.id, batch.name, batch.use, origin, block, settings, status, message, seconds, attempts, set_aside "
+      "SELECT run.id, batch.name, batch.use, origin, block, settings, status, message, seconds, attempts, "
+      "set_aside "
       "FROM run JOIN batch ON batch.id = run.batch WHERE run.id = ?");
   if (!query.bind(id).step()) return std::nullopt;
   Run out = run_of_row(query);
@@ -18,7 +19,8 @@ std::optional<Run> Store::run(std::int64_t id) {
 
 std::vector<RunHead> Store::heads() {
   std::vector<RunHead> out;
-  Statement query = db_.prepare("SELECT run.id, batch.name, status, host FROM run JOIN batch ON batch.id = run.batch ORDER BY run.id");
+  Statement query = db_.prepare(
+      "SELECT run.id, batch.name, status, host FROM run JOIN batch ON batch.id = run.batch ORDER BY run.id");
   while (query.step())
     out.push_back({query.integer(0), query.text(1), static_cast<RunStatus>(query.integer(2)), query.text(3)});
   return out;
@@ -29,7 +31,8 @@ void Store::set_host(std::int64_t run, const std::string& host) {
 }
 
 std::vector<Piece> Store::pieces(std::int64_t run) {
-  Statement& query = db_.cached("SELECT point, failed, message, seconds FROM piece WHERE run = ? ORDER BY point");
+  Statement& query =
+      db_.cached("SELECT point, failed, message, seconds FROM piece WHERE run = ? ORDER BY point");
   query.bind(run);
   std::vector<Piece> out;
   while (query.step())
@@ -51,7 +54,8 @@ void Store::drop_failed_pieces(std::int64_t run) {
 
 void Store::add_to_journal(const JournalEntry& e) {
   db_.cached(
-         "INSERT INTO journal (run, point, attempt, started, seconds, peak_memory, host, user, command, inputs, outcome) "
+         "INSERT INTO journal (run, point, attempt, started, seconds, peak_memory, host, user, command, "
+         "inputs, outcome) "
          "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
       .bind(e.run)
       .bind(e.point)
@@ -68,7 +72,8 @@ void Store::add_to_journal(const JournalEntry& e) {
 }
 std::vector<JournalEntry> Store::journal() {
   Statement query = db_.prepare(
-      "SELECT run, point, attempt, started, seconds, peak_memory, host, user, command, inputs, outcome FROM journal ORDER BY id");
+      "SELECT run, point, attempt, started, seconds, peak_memory, host, user, command, inputs, outcome FROM "
+      "journal ORDER BY id");
   std::vector<JournalEntry> out;
   while (query.step()) {
     JournalEntry e;
@@ -89,7 +94,11 @@ std::vector<JournalEntry> Store::journal() {
 }
 
 std::int64_t Store::add_submission(const Submission& s, const std::vector<Submitted>& calls) {
-  db_.prepare("INSERT INTO submission (name, job, tasks) VALUES (?, ?, ?)").bind(s.name).bind(s.job).bind(s.tasks).run();
+  db_.prepare("INSERT INTO submission (name, job, tasks) VALUES (?, ?, ?)")
+      .bind(s.name)
+      .bind(s.job)
+      .bind(s.tasks)
+      .run();
   const std::int64_t id = db_.last_id();
   for (const Submitted& c : calls)
     db_.cached("INSERT OR REPLACE INTO submitted (run, point, submission, task) VALUES (?, ?, ?, ?)")
@@ -116,10 +125,12 @@ std::vector<Submission> Store::open_submissions() {
   return out;
 }
 std::vector<Submitted> Store::submitted() {
-  Statement query = db_.prepare("SELECT submission, task, run, point FROM submitted ORDER BY submission, task, run, point");
+  Statement query =
+      db_.prepare("SELECT submission, task, run, point FROM submitted ORDER BY submission, task, run, point");
   std::vector<Submitted> out;
   while (query.step())
-    out.push_back({query.integer(0), static_cast<int>(query.integer(1)), query.integer(2), static_cast<int>(query.integer(3))});
+    out.push_back({query.integer(0), static_cast<int>(query.integer(1)), query.integer(2),
+                   static_cast<int>(query.integer(3))});
   return out;
 }
 void Store::forget_submitted(std::int64_t run, int point) {

@@ -54,7 +54,8 @@ std::string from_utf16(const std::string& bytes, bool big_endian) {
 
 /// Whatever a spreadsheet or an old program saved, as UTF-8 lines that end with \n.
 std::string plain_text(std::string text) {
-  if (text.rfind("\xff\xfe", 0) == 0 || text.rfind("\xfe\xff", 0) == 0) text = from_utf16(text, text[0] == '\xfe');
+  if (text.rfind("\xff\xfe", 0) == 0 || text.rfind("\xfe\xff", 0) == 0)
+    text = from_utf16(text, text[0] == '\xfe');
   if (text.rfind("\xef\xbb\xbf", 0) == 0) text.erase(0, 3);
   if (text.find('\n') == std::string::npos) std::replace(text.begin(), text.end(), '\r', '\n');
   return text;
@@ -86,7 +87,8 @@ std::string blanks_to_tabs(const std::string& text) {
       line_begins = c == '\n';
       continue;
     }
-    const bool ends = i + 1 == text.size() || text[i + 1] == '\n' || text[i + 1] == '\r' || text[i + 1] == ' ';
+    const bool ends =
+        i + 1 == text.size() || text[i + 1] == '\n' || text[i + 1] == '\r' || text[i + 1] == ' ';
     if (!line_begins && !ends) out.push_back('\t');
   }
   return out;

@@ -19,8 +19,8 @@ struct TableFile {
 };
 
 /// Reads text separated by commas, semicolons, tabs, bars or blanks: the one that the header has most of.
-/// Quoted cells, a byte-order mark (UTF-8 or UTF-16) and the line ends of Windows and old machines are understood;
-/// spaces round a cell go; a decimal comma becomes a point.
+/// Quoted cells, a byte-order mark (UTF-8 or UTF-16) and the line ends of Windows and old machines are
+/// understood; spaces round a cell go; a decimal comma becomes a point.
 ///
 /// \throws Error  empty; a header with empty or repeated names; a row with another number of cells
 ///         (with its line).

@@ -119,8 +119,10 @@ void check_responses(const Study& study, const std::vector<Run>& runs, Notes& no
 SampleCheck check_sample(const Study& study, const std::string& file) {
   namespace fs = std::filesystem;
   if (study.solver.sources.empty())
-    throw Error("the study reads no output of a solver", "study.toml [solver]", "say where responses stand: output = …");
-  if (!fs::exists(file)) throw Error("there is no such file or folder", file, "save an output of the solver there");
+    throw Error("the study reads no output of a solver", "study.toml [solver]",
+                "say where responses stand: output = …");
+  if (!fs::exists(file))
+    throw Error("there is no such file or folder", file, "save an output of the solver there");
   SampleCheck out;
   out.file = file;
   OutputFiles files;
@@ -132,7 +134,8 @@ SampleCheck check_sample(const Study& study, const std::string& file) {
     for (auto& [response, source] : as_sampled.solver.sources) {
       if (source.file.empty() || fs::exists(files.folder / source.file)) continue;
       add_note(out.notes, "other_file",
-               fmt::format("{} is read from {} in a run; here it was looked for in the sample. A whole folder can be tried too: renth check --output FOLDER",
+               fmt::format("{} is read from {} in a run; here it was looked for in the sample. A whole "
+                           "folder can be tried too: renth check --output FOLDER",
                            response, source.file));
       source.file.clear();
     }
@@ -141,7 +144,9 @@ SampleCheck check_sample(const Study& study, const std::string& file) {
   out.values = got.values;
   for (const std::string& remark : got.remarks) add_note(out.notes, "missing_axis_point", remark);
   if (study.solver.per >= 0)
-    add_note(out.notes, "per", fmt::format("one call an axis point: the sample is taken for one of them ({})", study.axes[study.solver.per].name));
+    add_note(out.notes, "per",
+             fmt::format("one call an axis point: the sample is taken for one of them ({})",
+                         study.axes[study.solver.per].name));
   return out;
 }
 

@@ -123,18 +123,21 @@ Gnuplot failures(Session& session, const DrawingOptions& options, Notes& notes) 
   const FailuresResult found = find_failures(session);
   notes = found.notes;
   if (!found.rule)
-    throw Error(fmt::format("{} failed and {} done runs are too few to show where runs fail", found.failed, found.done), "draw failures",
-                "renth run, or look at renth runs --failures");
-  if (space.size() < 2) throw Error("one parameter is no pair", "draw failures", "look at renth runs --failures");
+    throw Error(fmt::format("{} failed and {} done runs are too few to show where runs fail", found.failed,
+                            found.done),
+                "draw failures", "renth run, or look at renth runs --failures");
+  if (space.size() < 2)
+    throw Error("one parameter is no pair", "draw failures", "look at renth runs --failures");
   Eigen::Index x = found.rule->pair.first, y = found.rule->pair.second;
   if (!options.x.empty()) x = parameter_named(session.study, options.x, "--x");
   if (!options.y.empty()) y = parameter_named(session.study, options.y, "--y");
-  if (x == y) throw Error("both axes are " + space[x].name, "draw failures", "name two parameters with --x and --y");
+  if (x == y)
+    throw Error("both axes are " + space[x].name, "draw failures", "name two parameters with --x and --y");
   const EndedRuns ended = ended_runs(session);
   const std::unique_ptr<const Surrogate> chance = learned_feasibility(session);
-  return draw_failures(session.study, ended.points, ended.failed, *found.rule, found.rule_text, x, y, [&](Points points) {
-    return Eigen::VectorXd(predict_parallel(*chance, points).mean.col(0));
-  });
+  return draw_failures(
+      session.study, ended.points, ended.failed, *found.rule, found.rule_text, x, y,
+      [&](Points points) { return Eigen::VectorXd(predict_parallel(*chance, points).mean.col(0)); });
 }
 
 }  // namespace

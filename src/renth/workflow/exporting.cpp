@@ -43,7 +43,8 @@ std::string export_runs(const Study& study, const std::vector<Run>& runs) {
       for (const double v : y) out += std::isfinite(v) ? fmt::format(",{}", v) : ",";
     }
     out += ',' + (run.set_aside ? csv_cell(*run.set_aside) : "");
-    out += ',' + (run.response_set_aside.empty() ? "" : csv_cell(nlohmann::json(run.response_set_aside).dump()));
+    out +=
+        ',' + (run.response_set_aside.empty() ? "" : csv_cell(nlohmann::json(run.response_set_aside).dump()));
     out += ',' + csv_cell(run.message) + fmt::format(",{}\n", run.seconds);
   }
   return out;

@@ -11,17 +11,22 @@
 namespace renth {
 namespace {
 
-/// A message without what differs between runs of one trouble: "freeboard 0.12 m" becomes "freeboard … m". Exit
-/// statuses and signals tell troubles apart and stay.
+/// A message without what differs between runs of one trouble: "freeboard 0.12 m" becomes "freeboard … m".
+/// Exit statuses and signals tell troubles apart and stay.
 std::string reason_of(std::string message) {
   const std::string copied = ", which failed: ";
-  if (const std::size_t at = message.find(copied); message.rfind("same settings as run", 0) == 0 && at != std::string::npos)
+  if (const std::size_t at = message.find(copied);
+      message.rfind("same settings as run", 0) == 0 && at != std::string::npos)
     message.erase(0, at + copied.size());
   std::string out;
   for (std::size_t i = 0; i < message.size();) {
     const bool digit = std::isdigit(static_cast<unsigned char>(message[i])) != 0;
-    const bool in_word = !out.empty() && (std::isalpha(static_cast<unsigned char>(out.back())) || out.back() == '_');
-    const auto follows = [&](const char* word) { return out.size() >= std::strlen(word) && out.compare(out.size() - std::strlen(word), std::string::npos, word) == 0; };
+    const bool in_word =
+        !out.empty() && (std::isalpha(static_cast<unsigned char>(out.back())) || out.back() == '_');
+    const auto follows = [&](const char* word) {
+      return out.size() >= std::strlen(word) &&
+             out.compare(out.size() - std::strlen(word), std::string::npos, word) == 0;
+    };
     if (!digit || in_word || follows("exit status ") || follows("signal ")) {
       // A kept number is kept whole.
       do out.push_back(message[i++]);
@@ -29,9 +34,10 @@ std::string reason_of(std::string message) {
       continue;
     }
     if (!out.empty() && (out.back() == '-' || out.back() == '+')) out.pop_back();
-    while (i < message.size() && (std::isdigit(static_cast<unsigned char>(message[i])) ||
-                                  (std::string_view(".eE+-").find(message[i]) != std::string_view::npos && i + 1 < message.size() &&
-                                   std::isdigit(static_cast<unsigned char>(message[i + 1])))))
+    while (i < message.size() &&
+           (std::isdigit(static_cast<unsigned char>(message[i])) ||
+            (std::string_view(".eE+-").find(message[i]) != std::string_view::npos && i + 1 < message.size() &&
+             std::isdigit(static_cast<unsigned char>(message[i + 1])))))
       ++i;
     out += "…";
   }
@@ -50,7 +56,8 @@ void wilson(FailuresResult& r) {
 
 bool is_partial(const Run& run) {
   return std::any_of(run.responses.begin(), run.responses.end(), [](const auto& o) {
-    return std::any_of(o.second.values.begin(), o.second.values.end(), [](double v) { return std::isnan(v); });
+    return std::any_of(o.second.values.begin(), o.second.values.end(),
+                       [](double v) { return std::isnan(v); });
   });
 }
 
@@ -88,19 +95,22 @@ FailuresResult find_failures(Session& session) {
     out.partial += run.status == RunStatus::done && is_partial(run);
     if (run.status == RunStatus::failed) reasons[reason_of(run.message)].push_back(run.id);
   }
-  if (aside > 0) add_note(out.notes, "set_aside", fmt::format("{} runs are set aside and not counted", aside));
+  if (aside > 0)
+    add_note(out.notes, "set_aside", fmt::format("{} runs are set aside and not counted", aside));
   if (out.done + out.failed == 0) {
     add_note(out.notes, "nothing_run", "no run has ended yet");
     return out;
   }
   wilson(out);
   for (auto& [text, runs] : reasons) out.reasons.push_back({text, runs});
-  std::stable_sort(out.reasons.begin(), out.reasons.end(), [](const auto& a, const auto& b) { return a.runs.size() > b.runs.size(); });
+  std::stable_sort(out.reasons.begin(), out.reasons.end(),
+                   [](const auto& a, const auto& b) { return a.runs.size() > b.runs.size(); });
   if (out.failed == 0) return out;
   const EndedRuns ended = ended_runs(session);
   out.rule = separating_rule(space, ended.points, ended.failed, session.study.seed);
   if (!out.rule) {
-    add_note(out.notes, "no_rule", "a rule needs at least three failed and three done runs, and settings that differ");
+    add_note(out.notes, "no_rule",
+             "a rule needs at least three failed and three done runs, and settings that differ");
     return out;
   }
   out.rule_text = rule_text(space, *out.rule);
@@ -108,9 +118,11 @@ FailuresResult find_failures(Session& session) {
   if (worth >= 0.5) out.limit_text = limit_text(space, *out.rule);
   out.sentence = worth >= 0.8   ? "The rule separates them well: it is the settings that make runs fail."
                  : worth >= 0.5 ? "The rule separates most of them; it is not the whole story."
-                 : worth >= 0.3 ? "The rule tells only a part: more than two cuts, or something else besides, decides."
-                                : "That is hardly better than chance: failures are scattered over the space, or depend on more than two cuts. Look at the "
-                                  "reasons above first.";
+                 : worth >= 0.3
+                     ? "The rule tells only a part: more than two cuts, or something else besides, decides."
+                     : "That is hardly better than chance: failures are scattered over the space, or depend "
+                       "on more than two cuts. Look at the "
+                       "reasons above first.";
   return out;
 }
 
@@ -126,9 +138,11 @@ JournalResult journal_of(Session& session, const std::vector<std::int64_t>& runs
   std::set<std::int64_t> exist;
   for (const RunHead& head : session.store.heads()) exist.insert(head.id);
   for (const std::int64_t id : runs)
-    if (exist.count(id) == 0) throw Error(fmt::format("there is no run {}", id), "--only", "renth runs lists them");
+    if (exist.count(id) == 0)
+      throw Error(fmt::format("there is no run {}", id), "--only", "renth runs lists them");
   for (JournalEntry& e : session.store.journal())
-    if (runs.empty() || std::find(runs.begin(), runs.end(), e.run) != runs.end()) out.entries.push_back(std::move(e));
+    if (runs.empty() || std::find(runs.begin(), runs.end(), e.run) != runs.end())
+      out.entries.push_back(std::move(e));
   return out;
 }
 

@@ -17,8 +17,8 @@ EndedRuns ended_runs(Session& session);
 /// that separates them from the others.
 FailuresResult find_failures(Session& session);
 
-/// The probability that a run succeeds, learned from all that ended (see Feasibility); a Surrogate for whatever
-/// plans or proposes runs. Nothing if no run has failed, or none is done.
+/// The probability that a run succeeds, learned from all that ended (see Feasibility); a Surrogate for
+/// whatever plans or proposes runs. Nothing if no run has failed, or none is done.
 std::unique_ptr<const Surrogate> learned_feasibility(Session& session);
 
 /// The journal; of some runs, or of all if none are named. \throws Error  an unknown run.

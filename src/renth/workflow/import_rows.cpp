@@ -11,18 +11,21 @@
 namespace renth {
 namespace {
 
-const std::set<std::string> bookkeeping = {"id",     "batch",     "use",     "origin",  "block",
-                                           "status", "set_aside", "message", "seconds", "responses_set_aside"};
+const std::set<std::string> bookkeeping = {
+    "id",     "batch",     "use",     "origin",  "block",
+    "status", "set_aside", "message", "seconds", "responses_set_aside"};
 
 bool is_missing(const std::string& cell) {
-  static const std::set<std::string> words = {"", "NA", "N/A", "n/a", "#N/A", "NaN", "nan", "NAN", "null", "NULL", "None", "-", "–", "?", "missing"};
+  static const std::set<std::string> words = {"",     "NA",   "N/A",  "n/a", "#N/A", "NaN", "nan",    "NAN",
+                                              "null", "NULL", "None", "-",   "–",    "?",   "missing"};
   return words.count(cell) > 0;
 }
 
 /// "radius (m)" and "radius [m]" as name and unit.
 std::pair<std::string, std::string> name_and_unit(const std::string& title) {
   const std::size_t open = title.find_last_of("([");
-  if (open == std::string::npos || open == 0 || title.back() != (title[open] == '(' ? ')' : ']')) return {title, ""};
+  if (open == std::string::npos || open == 0 || title.back() != (title[open] == '(' ? ')' : ']'))
+    return {title, ""};
   std::string name = title.substr(0, open);
   while (!name.empty() && name.back() == ' ') name.pop_back();
   return {name, title.substr(open + 1, title.size() - open - 2)};
@@ -31,8 +34,11 @@ std::pair<std::string, std::string> name_and_unit(const std::string& title) {
 /// The document of `runs --json` as a table.
 TableFile table_of_json(const Study& study, const std::string& text, const std::string& file) {
   const nlohmann::json document = nlohmann::json::parse(text, nullptr, false);
-  if (document.is_discarded() || !document.is_object() || !document.contains("runs") || !document["runs"].is_array())
-    throw Error("the file is no JSON of runs", file, "give it {\"runs\": [{\"point\": {…}, \"responses\": {…}}]}, as renth runs --export writes it");
+  if (document.is_discarded() || !document.is_object() || !document.contains("runs") ||
+      !document["runs"].is_array())
+    throw Error(
+        "the file is no JSON of runs", file,
+        "give it {\"runs\": [{\"point\": {…}, \"responses\": {…}}]}, as renth runs --export writes it");
   const auto as_text = [](const nlohmann::json& v) {
     if (v.is_null()) return std::string();
     if (v.is_number_float()) return fmt::format("{}", v.get<double>());
@@ -42,7 +48,9 @@ TableFile table_of_json(const Study& study, const std::string& text, const std::
   std::set<std::string> titles;
   for (const auto& run : document["runs"]) {
     std::map<std::string, std::string>& row = rows.emplace_back();
-    if (!run.is_object()) throw Error(fmt::format("run {} of the file is no object", rows.size()), file, "give it \"point\" and \"responses\"");
+    if (!run.is_object())
+      throw Error(fmt::format("run {} of the file is no object", rows.size()), file,
+                  "give it \"point\" and \"responses\"");
     for (const std::string& key : bookkeeping)
       if (run.contains(key)) row[key] = as_text(run[key]);
     // Set aside for single responses, it is an object of reasons.
@@ -59,10 +67,13 @@ TableFile table_of_json(const Study& study, const std::string& text, const std::
         if (!value.is_array()) {
           row[key] = as_text(value);
         } else if (axis && value.size() == axis->points.size()) {
-          for (std::size_t k = 0; k < value.size(); ++k) row[axis_column(study.responses[index], axis->points[k])] = as_text(value[k]);
+          for (std::size_t k = 0; k < value.size(); ++k)
+            row[axis_column(study.responses[index], axis->points[k])] = as_text(value[k]);
         } else {
-          throw Error(fmt::format("{} of run {} of the file has {} values", key, rows.size(), value.size()), file,
-                      axis ? fmt::format("its axis has {} points", axis->points.size()) : "it is no curve of the study");
+          throw Error(fmt::format("{} of run {} of the file has {} values", key, rows.size(), value.size()),
+                      file,
+                      axis ? fmt::format("its axis has {} points", axis->points.size())
+                           : "it is no curve of the study");
         }
       }
     for (const auto& [key, value] : row) titles.insert(key);
@@ -79,14 +90,16 @@ TableFile table_of_json(const Study& study, const std::string& text, const std::
 
 class Reader {
  public:
-  Reader(const Study& study, const std::string& file, const ImportOptions& options) : study_(study), file_(file), options_(options) {
+  Reader(const Study& study, const std::string& file, const ImportOptions& options)
+      : study_(study), file_(file), options_(options) {
     std::ifstream in(file, std::ios::binary);
     if (!in) throw Error("cannot read the table", file, "check the name");
     std::ostringstream text;
     text << in.rdbuf();
     const std::string all = text.str();
     const std::size_t first = all.find_first_not_of(" \t\r\n");
-    table_ = first != std::string::npos && all[first] == '{' ? table_of_json(study, all, file) : parse_table(all, file);
+    table_ = first != std::string::npos && all[first] == '{' ? table_of_json(study, all, file)
+                                                             : parse_table(all, file);
   }
 
   ImportRows run() {
@@ -117,16 +130,19 @@ class Reader {
   void check_unit(const std::string& name, const std::string& unit, const std::string& title) {
     const std::string& own = units_.at(name);
     if (unit.empty() || own.empty() || unit == own || options_.ignore_units) return;
-    throw Error(fmt::format("{} is in {} in the file and in {} in the study", name, unit, own), fmt::format("{}: column {}", file_, title),
+    throw Error(fmt::format("{} is in {} in the file and in {} in the study", name, unit, own),
+                fmt::format("{}: column {}", file_, title),
                 "convert it, or say --ignore-units if only the name of the unit differs");
   }
 
   void match_columns() {
     for (const auto& [from, to] : options_.map) {
       if (!table_.column(from))
-        throw Error("there is no column " + from, file_, "its columns are " + fmt::format("{}", fmt::join(table_.header, ", ")));
+        throw Error("there is no column " + from, file_,
+                    "its columns are " + fmt::format("{}", fmt::join(table_.header, ", ")));
       if (units_.count(to) == 0 && bookkeeping.count(to) == 0)
-        throw Error("the study has no " + to, "--map", "map to a parameter, a response, or a point of a curve such as absorbed[5]");
+        throw Error("the study has no " + to, "--map",
+                    "map to a parameter, a response, or a point of a curve such as absorbed[5]");
     }
     std::vector<std::string> ignored;
     for (std::size_t c = 0; c < table_.header.size(); ++c) {
@@ -148,11 +164,13 @@ class Reader {
     }
     if (!ignored.empty())
       add_note(out_.notes, "ignored_columns",
-               fmt::format("not in the study and ignored: {}; use --map \"column=name\" for those that are", fmt::join(ignored, ", ")));
+               fmt::format("not in the study and ignored: {}; use --map \"column=name\" for those that are",
+                           fmt::join(ignored, ", ")));
     if (columns_.count("id") > 0) return;
     for (const Parameter& p : study_.space.parameters())
       if (!columns_.count(p.name) && !study_.before.count(p.name))
-        throw Error("there is no column for the parameter " + p.name, file_, fmt::format("add it, or map one: --map \"column={}\"", p.name));
+        throw Error("there is no column for the parameter " + p.name, file_,
+                    fmt::format("add it, or map one: --map \"column={}\"", p.name));
   }
 
   /// A row right under the header with no number where numbers belong.
@@ -166,7 +184,9 @@ class Reader {
       const bool text_column = (p && study_.space[*p].is_choice()) || units_.count(name) == 0;
       if (text_column) {
         // A choice's name there makes it a run.
-        if (p && std::find(study_.space[*p].choices.begin(), study_.space[*p].choices.end(), cell) != study_.space[*p].choices.end()) return;
+        if (p && std::find(study_.space[*p].choices.begin(), study_.space[*p].choices.end(), cell) !=
+                     study_.space[*p].choices.end())
+          return;
         continue;
       }
       if (cell_number(cell)) return;
@@ -175,7 +195,8 @@ class Reader {
     if (!any) return;
     for (const auto& [name, c] : columns_) {
       std::string unit = row.cells[c];
-      if (unit.size() >= 2 && ((unit.front() == '(' && unit.back() == ')') || (unit.front() == '[' && unit.back() == ']')))
+      if (unit.size() >= 2 &&
+          ((unit.front() == '(' && unit.back() == ')') || (unit.front() == '[' && unit.back() == ']')))
         unit = unit.substr(1, unit.size() - 2);
       if (units_.count(name) > 0 && !is_missing(unit)) check_unit(name, unit, table_.header[c]);
     }
@@ -193,14 +214,16 @@ class Reader {
     const auto value = cell_number(text);
     if (value && std::isfinite(*value)) return *value;
     throw Error(fmt::format("\"{}\" is no number for {}", text, title), title,
-                text.find(',') != std::string::npos ? "write it with a decimal point and without marks for thousands"
-                                                    : "give a number, or leave it blank");
+                text.find(',') != std::string::npos
+                    ? "write it with a decimal point and without marks for thousands"
+                    : "give a number, or leave it blank");
   }
 
   ImportRow read(const TableFile::Row& row) const {
     ImportRow out;
     out.line = row.line;
-    if (const std::string id = cell(row, "id"); !id.empty()) out.id = static_cast<std::int64_t>(number(id, "id"));
+    if (const std::string id = cell(row, "id"); !id.empty())
+      out.id = static_cast<std::int64_t>(number(id, "id"));
     for (const Parameter& p : study_.space.parameters()) {
       const std::string text = cell(row, p.name);
       if (text.empty()) {
@@ -214,7 +237,8 @@ class Reader {
       if (text.empty())
         out.settings[f.name] = f.value;
       else
-        out.settings[f.name] = std::holds_alternative<double>(f.value) ? Value(number(text, f.name)) : Value(text);
+        out.settings[f.name] =
+            std::holds_alternative<double>(f.value) ? Value(number(text, f.name)) : Value(text);
     }
     // Refuses values between levels and unknown choices; a row with a number may leave settings blank.
     study_.point(out.settings, out.id.has_value(), "row");
@@ -226,7 +250,8 @@ class Reader {
       for (std::size_t k = 0; k < (axis ? axis->points.size() : 1); ++k) {
         const std::string title = axis ? axis_column(r, axis->points[k]) : r.name;
         const std::string text = cell(row, title);
-        output.values.push_back(text.empty() ? std::numeric_limits<double>::quiet_NaN() : number(text, title));
+        output.values.push_back(text.empty() ? std::numeric_limits<double>::quiet_NaN()
+                                             : number(text, title));
         any = any || !text.empty();
       }
       if (axis) output.axis = axis->points;
@@ -242,14 +267,18 @@ class Reader {
     if (!out.use.empty() && out.use != "fit" && out.use != "check" && out.use != "confirm")
       throw Error(fmt::format("\"{}\" is no use", out.use), "use", "write fit, check or confirm");
     out.origin = cell(row, "origin");
-    if (const std::string block = cell(row, "block"); !block.empty()) out.block = static_cast<int>(number(block, "block"));
+    if (const std::string block = cell(row, "block"); !block.empty())
+      out.block = static_cast<int>(number(block, "block"));
     out.failed = cell(row, "status") == "failed";
     out.aside = cell(row, "set_aside");
     out.message = cell(row, "message");
-    if (const std::string seconds = cell(row, "seconds"); !seconds.empty()) out.seconds = number(seconds, "seconds");
+    if (const std::string seconds = cell(row, "seconds"); !seconds.empty())
+      out.seconds = number(seconds, "seconds");
     if (const std::string reasons = cell(row, "responses_set_aside"); !reasons.empty()) {
       const nlohmann::json document = nlohmann::json::parse(reasons, nullptr, false);
-      if (!document.is_object()) throw Error("responses_set_aside is no JSON object", "responses_set_aside", "leave it as it was exported");
+      if (!document.is_object())
+        throw Error("responses_set_aside is no JSON object", "responses_set_aside",
+                    "leave it as it was exported");
       for (const auto& [response, why] : document.items())
         if (why.is_string()) out.response_aside[response] = why.get<std::string>();
     }

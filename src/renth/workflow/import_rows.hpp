@@ -26,7 +26,8 @@ struct ImportRows {
 /// The column of one axis point of a curve: absorbed[5].
 std::string axis_column(const Response& response, double point);
 
-/// \throws Error  what concerns the whole file: no column for a parameter, a name mapped to nothing, a unit that is
+/// \throws Error  what concerns the whole file: no column for a parameter, a name mapped to nothing, a unit
+/// that is
 ///         not the study's.
 ImportRows read_import_rows(const Study& study, const std::string& file, const ImportOptions& options);
 

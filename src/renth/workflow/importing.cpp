@@ -13,7 +13,11 @@ namespace {
 class Importer {
  public:
   Importer(Session& session, const std::string& file, const ImportOptions& options)
-      : session_(session), study_(session.study), file_(file), options_(options), tolerance_(options.tolerance.value_or(1e-6)) {}
+      : session_(session),
+        study_(session.study),
+        file_(file),
+        options_(options),
+        tolerance_(options.tolerance.value_or(1e-6)) {}
 
   ImportResult run() {
     ImportRows read = read_import_rows(study_, file_, options_);
@@ -41,8 +45,9 @@ class Importer {
     if (result_.refused.empty()) return;
     std::string text;
     for (const auto& [line, why] : result_.refused) text += fmt::format("\n  line {}: {}", line, why);
-    throw Error(fmt::format("{} of {} rows are refused, nothing was imported", result_.refused.size(), total_), file_,
-                "correct them and import again, or import the others with --partial:" + text);
+    throw Error(
+        fmt::format("{} of {} rows are refused, nothing was imported", result_.refused.size(), total_), file_,
+        "correct them and import again, or import the others with --partial:" + text);
   }
 
   void index_runs() {
@@ -72,13 +77,15 @@ class Importer {
       if (p.is_choice()) {
         if (u->second != v->second) return INFINITY;
       } else {
-        largest = std::max(largest, std::abs(std::get<double>(u->second) - std::get<double>(v->second)) / (p.high - p.low));
+        largest = std::max(
+            largest, std::abs(std::get<double>(u->second) - std::get<double>(v->second)) / (p.high - p.low));
       }
     }
     return largest;
   }
 
-  /// The planned run that a row is. \throws Error  there is one so near that the settings may only be rounded.
+  /// The planned run that a row is. \throws Error  there is one so near that the settings may only be
+  /// rounded.
   const Run* planned_at(const ImportRow& row) const {
     const double exact = tolerance_ * (1 + 1e-9) + 1e-12, reach = options_.tolerance ? exact : 0.005;
     const double x = first_coordinate(row.settings);
@@ -105,17 +112,21 @@ class Importer {
   /// Responses that the row brings and the run lacks. \throws Error  the run has others already.
   void check_fits(const Run& run, const ImportRow& row) const {
     if (run.status == RunStatus::running)
-      throw Error(fmt::format("run {} is being computed", run.id), "id", "wait until it is done, or stop renth run");
+      throw Error(fmt::format("run {} is being computed", run.id), "id",
+                  "wait until it is done, or stop renth run");
     for (const auto& [key, value] : row.settings) {
       const auto own = run.settings.find(key);
       const auto p = study_.space.find(key);
       if (!p || own == run.settings.end() || own->second == value) continue;
       const auto *a = std::get_if<double>(&own->second), *b = std::get_if<double>(&value);
-      if (a && b && std::abs(*a - *b) <= tolerance_ * (study_.space[*p].high - study_.space[*p].low)) continue;
-      throw Error(fmt::format("run {} has another {}", run.id, key), "id", "leave id empty to add it as a new run");
+      if (a && b && std::abs(*a - *b) <= tolerance_ * (study_.space[*p].high - study_.space[*p].low))
+        continue;
+      throw Error(fmt::format("run {} has another {}", run.id, key), "id",
+                  "leave id empty to add it as a new run");
     }
     for (const auto& [response, output] : row.outputs)
-      if (const auto own = run.responses.find(response); own != run.responses.end() && !same_output(own->second, output))
+      if (const auto own = run.responses.find(response);
+          own != run.responses.end() && !same_output(own->second, output))
         throw Error(fmt::format("run {} has another {} already", run.id, response), "id",
                     "set it aside and leave id empty to add a repeat");
   }
@@ -125,7 +136,9 @@ class Importer {
     if (row.id) {
       if (const auto found = by_id_.find(*row.id); found != by_id_.end()) {
         match = &runs_[found->second];
-        if (taken_.count(match->id)) throw Error(fmt::format("run {} stands in the table twice", *row.id), "id", "leave id empty to add a repeat");
+        if (taken_.count(match->id))
+          throw Error(fmt::format("run {} stands in the table twice", *row.id), "id",
+                      "leave id empty to add a repeat");
       }
     } else {
       match = planned_at(row);
@@ -144,7 +157,8 @@ class Importer {
   void fill(const Run& run, const ImportRow& row) {
     check_fits(run, row);
     taken_.insert(run.id);
-    const bool brings = std::any_of(row.outputs.begin(), row.outputs.end(), [&](const auto& o) { return run.responses.count(o.first) == 0; });
+    const bool brings = std::any_of(row.outputs.begin(), row.outputs.end(),
+                                    [&](const auto& o) { return run.responses.count(o.first) == 0; });
     if (!brings) {
       ++result_.unchanged;
       return;
@@ -173,7 +187,8 @@ class Importer {
     name = wanted.empty() ? next_batch_name(session_.store, "imported") : wanted;
     if (const auto existing = session_.store.batch(name)) {
       if (existing->use != use && !wanted.empty())
-        add_note(result_.notes, "use", fmt::format("the batch {} has the use {}, also for the new rows", name, existing->use));
+        add_note(result_.notes, "use",
+                 fmt::format("the batch {} has the use {}, also for the new rows", name, existing->use));
     } else {
       session_.store.add_batch({0, name, use, "imported", {{"file", file_}}, study_.seed, 0}, {});
     }

@@ -5,8 +5,8 @@
 namespace renth {
 
 /// The runs as CSV: id, batch, use, origin, block, status, one column a parameter and a response (a curve has
-/// one an axis point, name[5]), set_aside, responses_set_aside, message, seconds. Full precision: import reads
-/// it back bit for bit.
+/// one an axis point, name[5]), set_aside, responses_set_aside, message, seconds. Full precision: import
+/// reads it back bit for bit.
 std::string export_runs(const Study& study, const std::vector<Run>& runs);
 
 struct ImportOptions {
@@ -15,8 +15,8 @@ struct ImportOptions {
   /// How far a row may be from a planned run to be that run, in spans. Not given: 1e-6, and a row that is
   /// farther but within 0.005, as rounded settings are, is refused so that you decide.
   std::optional<double> tolerance;
-  bool partial = false;                    ///< import the good rows though others are refused
-  bool ignore_units = false;               ///< take values as they are, whatever unit the file names
+  bool partial = false;       ///< import the good rows though others are refused
+  bool ignore_units = false;  ///< take values as they are, whatever unit the file names
 };
 
 struct ImportResult {
@@ -28,14 +28,15 @@ struct ImportResult {
 };
 
 /// Reads a table (see parse_table) or the JSON of `runs`. Rows are matched to runs by the column id, else to
-/// planned runs by their settings within the tolerance, the nearest first; the rest become new runs: of the batch,
-/// use, origin and block that the file names (an export), else with origin `imported` in a batch of their own. A
-/// run that has some responses takes those it lacks. A blank response (or NA, NaN, null, –, …) is missing; all
-/// blank means planned. A second header row with units is understood. All or nothing unless `partial`.
+/// planned runs by their settings within the tolerance, the nearest first; the rest become new runs: of the
+/// batch, use, origin and block that the file names (an export), else with origin `imported` in a batch of
+/// their own. A run that has some responses takes those it lacks. A blank response (or NA, NaN, null, –, …)
+/// is missing; all blank means planned. A second header row with units is understood. All or nothing unless
+/// `partial`.
 ///
 /// \throws Error  every refused row with its line and reason: a value between levels, an unknown choice,
-///         no number, a run that has other responses already, a run that is being computed. A column whose unit
-///         is not the study's.
+///         no number, a run that has other responses already, a run that is being computed. A column whose
+///         unit is not the study's.
 ImportResult import_table(Session& session, const std::string& file, const ImportOptions& options);
 
 /// Makes a study folder from a table: spans from smallest and largest, levels from few whole numbers,

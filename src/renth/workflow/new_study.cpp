@@ -348,9 +348,8 @@ std::vector<std::string> study_from_table(const std::filesystem::path& folder, c
     for (const auto& [title, name] : map)
       if (title != name) options.map[title] = name;
     const ImportResult result = import_table(session, file, options);
-    said.push_back(
-        fmt::format("{} runs imported into batch {}", result.added + result.planned,
-                    result.batches.empty() ? "" : result.batches.front()));
+    said.push_back(fmt::format("{} runs imported into batch {}", result.added + result.planned,
+                               result.batches.empty() ? "" : result.batches.front()));
   } catch (...) {
     for (const char* made : {"study.toml", "study.db", "study.db-wal", "study.db-shm"})
       std::filesystem::remove(folder / made);

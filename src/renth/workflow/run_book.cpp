@@ -4,14 +4,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <renth/solver/digest.hpp>
 #include <renth/workflow/run_book.hpp>
 
 namespace renth {
 namespace {
-
-constexpr double missing = std::numeric_limits<double>::quiet_NaN();
 
 std::uint64_t key_of(const Settings& settings) {
   return hash64(to_json(settings).dump());
@@ -42,7 +39,8 @@ RunBook::RunBook(Session& session, const RunningOptions& options)
 
 bool RunBook::wanted(std::int64_t run, const std::string& batch) const {
   return (options_.batch.empty() || batch == options_.batch) &&
-         (options_.only.empty() || std::find(options_.only.begin(), options_.only.end(), run) != options_.only.end());
+         (options_.only.empty() ||
+          std::find(options_.only.begin(), options_.only.end(), run) != options_.only.end());
 }
 
 bool RunBook::is_open(Call call) const {
@@ -97,7 +95,8 @@ std::vector<Call> RunBook::reopen(bool any_machine) {
   }
   if (!elsewhere.empty())
     add_note(summary.notes, "elsewhere",
-             fmt::format("{} runs (such as {}) were started on the machine {} and may still be running there: renth run on that "
+             fmt::format("{} runs (such as {}) were started on the machine {} and may still be running "
+                         "there: renth run on that "
                          "machine takes them up; if it is lost, renth run --put-back plans them again",
                          elsewhere.size(), elsewhere.front(), where));
   return out;
@@ -108,7 +107,8 @@ void RunBook::choose() {
   std::set<std::int64_t> exist;
   for (const Run& run : session_.store.runs()) {
     exist.insert(run.id);
-    if (once && run.status == RunStatus::done && !run.set_aside && run.response_set_aside.empty() && complete(run.responses))
+    if (once && run.status == RunStatus::done && !run.set_aside && run.response_set_aside.empty() &&
+        complete(run.responses))
       known_.emplace(key_of(run.settings), run.id);
     if (active_.count(run.id) > 0 && once) leading_.emplace(key_of(run.settings), run.id);
     if (!wanted(run.id, run.batch) || active_.count(run.id) > 0) continue;
@@ -220,7 +220,8 @@ void RunBook::merge(Active& a, int point, const Collected& got) {
       const std::vector<double>& axis = study_.axes[r.axis].points;
       if (own.axis != axis) own = {on_axis(study_, r, own), axis};  // a new axis point came since
       own.values[static_cast<std::size_t>(point)] = values.front();
-    } else if (const auto from = a.scalar_from.find(response); from == a.scalar_from.end() || point < from->second) {
+    } else if (const auto from = a.scalar_from.find(response);
+               from == a.scalar_from.end() || point < from->second) {
       // What is no curve comes from the first axis point that gave it.
       own = with_axes({{response, values}})[response];
       a.scalar_from[response] = point;
@@ -228,11 +229,13 @@ void RunBook::merge(Active& a, int point, const Collected& got) {
   }
 }
 
-void RunBook::journal(Call call, const Active& a, const Outcome& o, const CallRecord& record, const std::string& outcome) {
+void RunBook::journal(Call call, const Active& a, const Outcome& o, const CallRecord& record,
+                      const std::string& outcome) {
   const auto attempt = a.attempts.find(call.point);
-  session_.store.add_to_journal({call.run, call.point, attempt == a.attempts.end() ? 1 : std::max(attempt->second, 1), o.started,
-                                 o.seconds, o.peak_memory, record.host.empty() ? host_ : record.host, user_, record.command,
-                                 record.inputs, outcome});
+  session_.store.add_to_journal({call.run, call.point,
+                                 attempt == a.attempts.end() ? 1 : std::max(attempt->second, 1), o.started,
+                                 o.seconds, o.peak_memory, record.host.empty() ? host_ : record.host, user_,
+                                 record.command, record.inputs, outcome});
 }
 
 bool RunBook::ended(Call call, const Outcome& outcome, const CallRecord& record) {
@@ -255,9 +258,10 @@ bool RunBook::ended(Call call, const Outcome& outcome, const CallRecord& record)
     problem = describe(outcome);
     const std::string words = last_words(RunFolder::of(study_, call).folder);
     if (!words.empty()) problem += ": " + words;
-    if (study_.solver.memory > 0 && outcome.how != Outcome::How::timed_out && outcome.how != Outcome::How::not_started)
-      problem += fmt::format(" (memory is limited to {:.4g} MB, it had used {:.4g})", static_cast<double>(study_.solver.memory) / 1e6,
-                             outcome.peak_memory / 1e6);
+    if (study_.solver.memory > 0 && outcome.how != Outcome::How::timed_out &&
+        outcome.how != Outcome::How::not_started)
+      problem += fmt::format(" (memory is limited to {:.4g} MB, it had used {:.4g})",
+                             static_cast<double>(study_.solver.memory) / 1e6, outcome.peak_memory / 1e6);
   }
   if (!problem.empty()) {
     if (outcome.disk_left >= 0 && outcome.disk_left < 1e6)
@@ -275,12 +279,14 @@ bool RunBook::ended(Call call, const Outcome& outcome, const CallRecord& record)
   return false;
 }
 
-bool RunBook::failed(Call call, const std::string& problem, bool may_retry, const Outcome& outcome, const CallRecord& record) {
+bool RunBook::failed(Call call, const std::string& problem, bool may_retry, const Outcome& outcome,
+                     const CallRecord& record) {
   Active& a = active_.at(call.run);
   journal(call, a, outcome, record, problem);
   if (may_retry && a.attempts[call.point] <= study_.solver.retries) {
     ++a.attempts[call.point];
-    if (call.point < 0) session_.store.set_status(call.run, RunStatus::running, problem, 0, a.attempts[call.point]);
+    if (call.point < 0)
+      session_.store.set_status(call.run, RunStatus::running, problem, 0, a.attempts[call.point]);
     empty_folder(call);
     return true;
   }
@@ -303,7 +309,9 @@ void RunBook::put_back(Call call) {
 void RunBook::close(std::int64_t id) {
   const Active a = std::move(active_.at(id));
   active_.erase(id);
-  if (const auto leader = leading_.find(key_of(a.run.settings)); leader != leading_.end() && leader->second == id) leading_.erase(leader);
+  if (const auto leader = leading_.find(key_of(a.run.settings));
+      leader != leading_.end() && leader->second == id)
+    leading_.erase(leader);
   if (a.unfinished) {
     session_.store.set_status(id, RunStatus::planned, "", 0, a.run.attempts);
     if (wanted(id, a.run.batch)) waiting_.push_back(id);
@@ -322,11 +330,13 @@ void RunBook::close(std::int64_t id) {
     const Axis& axis = study_.axes[study_.solver.per];
     std::map<std::string, std::string> points;  // reason → where
     for (const auto& [point, why] : a.failed)
-      points[why] += fmt::format("{}{}", points[why].empty() ? "" : ", ", axis.points[static_cast<std::size_t>(point)]);
+      points[why] +=
+          fmt::format("{}{}", points[why].empty() ? "" : ", ", axis.points[static_cast<std::size_t>(point)]);
     for (const auto& [why, where] : points)
       message += fmt::format("{}{} {}: {}", message.empty() ? "" : "; ", axis.name, where, why);
   }
-  const bool all_failed = a.failed.size() == (study_.solver.per < 0 ? 1 : study_.axes[study_.solver.per].points.size());
+  const bool all_failed =
+      a.failed.size() == (study_.solver.per < 0 ? 1 : study_.axes[study_.solver.per].points.size());
   if (all_failed) {
     store_failed(a.run, message, a.seconds, attempts);
     settle_followers(id, nullptr, message);
@@ -359,7 +369,8 @@ void RunBook::settle_followers(std::int64_t leader, const Outputs* outputs, cons
   }
 }
 
-void RunBook::store_done(const Run& run, const Outputs& outputs, const std::string& message, double seconds, int attempts) {
+void RunBook::store_done(const Run& run, const Outputs& outputs, const std::string& message, double seconds,
+                         int attempts) {
   session_.store.set_outputs(run.id, outputs);
   session_.store.set_status(run.id, RunStatus::done, message, seconds, attempts);
   if (study_.solver.repeatable && complete(outputs)) known_.emplace(key_of(run.settings), run.id);

@@ -2,26 +2,25 @@
 #include <poll.h>
 
 #include <algorithm>
-#include <chrono>
 #include <fstream>
 #include <random>
 #include <renth/solver/digest.hpp>
 #include <renth/solver/slurm.hpp>
 #include <renth/workflow/run_cluster.hpp>
+#include <renth/workflow/stopwatch.hpp>
 
 namespace renth {
 namespace {
 
-using Clock = std::chrono::steady_clock;
-
-double since(Clock::time_point then) {
-  return std::chrono::duration<double>(Clock::now() - then).count();
-}
-
 class Cluster {
  public:
   Cluster(Session& session, const RunningOptions& options, RunBook& book, int lock)
-      : session_(session), study_(session.study), options_(options), book_(book), renderer_(session.study), slurm_(lock) {}
+      : session_(session),
+        study_(session.study),
+        options_(options),
+        book_(book),
+        renderer_(session.study),
+        slurm_(lock) {}
 
   void run() {
     take_up();
@@ -45,7 +44,8 @@ class Cluster {
     if (!again_.empty()) give_back(again_);
     if (!out_.empty())
       add_note(book_.summary.notes, "queued",
-               fmt::format("{} calls are with the cluster: renth run waits for them, renth run --collect takes what has ended, "
+               fmt::format("{} calls are with the cluster: renth run waits for them, renth run --collect "
+                           "takes what has ended, "
                            "renth run --cancel ends them",
                            out_.size()));
     book_.summary.stopped = !out_.empty() && options_.wait;
@@ -71,7 +71,8 @@ class Cluster {
     std::vector<Call> lost;
     session_.store.transaction([&] {
       for (const Call call : book_.reopen(true))
-        if (const auto found = known.find(call); found != known.end() && submissions_.count(found->second.submission) > 0) {
+        if (const auto found = known.find(call);
+            found != known.end() && submissions_.count(found->second.submission) > 0) {
           out_[call] = {found->second.submission, found->second.task, 0};
           ++book_.summary.adopted;
         } else {
@@ -84,13 +85,14 @@ class Cluster {
     if (unsure) find_lost_submissions();
   }
 
-  /// Killed between submitting and noting the number: the cluster knows the name, or the tasks left traces. The
-  /// study's lock was free, so no sbatch is under way.
+  /// Killed between submitting and noting the number: the cluster knows the name, or the tasks left traces.
+  /// The study's lock was free, so no sbatch is under way.
   void find_lost_submissions() {
     slurm_.states();
     for (auto& [id, s] : submissions_) {
       if (!s.job.empty()) continue;
-      if (const auto found = slurm_.jobs_by_name().find(s.name); found != slurm_.jobs_by_name().end()) s.job = found->second;
+      if (const auto found = slurm_.jobs_by_name().find(s.name); found != slurm_.jobs_by_name().end())
+        s.job = found->second;
       for (const auto& [call, o] : out_)
         if (s.job.empty() && o.submission == id) std::ifstream(folder_of(call) / "started") >> s.job;
       session_.store.transaction([&, id = id] {
@@ -123,7 +125,8 @@ class Cluster {
       states = slurm_.states();
     } catch (const Error& e) {
       if (first || !options_.wait) throw;
-      // A weekend's waiting must outlive a restart of the scheduler. What has ended is collected all the same.
+      // A weekend's waiting must outlive a restart of the scheduler. What has ended is collected all the
+      // same.
       add_note(book_.summary.notes, "scheduler_silent", e.problem());
       asked_ = Clock::now();
       settle_ended();
@@ -132,7 +135,8 @@ class Cluster {
     asked_ = Clock::now();
     waiting_tasks_ = running_tasks_ = 0;
     for (const auto& [key, state] : states) {
-      const bool ours = std::any_of(submissions_.begin(), submissions_.end(), [&, j = key.first](const auto& s) { return s.second.job == j; });
+      const bool ours = std::any_of(submissions_.begin(), submissions_.end(),
+                                    [&, j = key.first](const auto& s) { return s.second.job == j; });
       if (ours && state == TaskState::waiting) ++waiting_tasks_;
       if (ours && state == TaskState::running) ++running_tasks_;
     }
@@ -150,7 +154,8 @@ class Cluster {
       else
         over.emplace_back(call, state);
     }
-    if (!over.empty()) session_.store.transaction([&] {
+    if (!over.empty())
+      session_.store.transaction([&] {
         for (const auto& [call, state] : over) settle_without_outcome(call, state);
       });
     if (!over.empty()) changed_ = Clock::now();
@@ -185,7 +190,9 @@ class Cluster {
     switch (state) {
       case TaskState::timed_out:
         if (!began) return settle_back(call);  // an earlier call of its task took the time
-        problem = "ended by the cluster, the task's time was up (give it more time in [solver.slurm], or a smaller chunk)";
+        problem =
+            "ended by the cluster, the task's time was up (give it more time in [solver.slurm], or a smaller "
+            "chunk)";
         break;
       case TaskState::node_failed:
         if (!began) return settle_back(call);
@@ -198,17 +205,22 @@ class Cluster {
         break;
       case TaskState::failed:
       case TaskState::completed:
-        if (!began && std::filesystem::exists(folder_of(s.name) / fmt::format("task-{}.log", out_.at(call).task)) && any_began(out_.at(call)))
+        if (!began &&
+            std::filesystem::exists(folder_of(s.name) / fmt::format("task-{}.log", out_.at(call).task)) &&
+            any_began(out_.at(call)))
           return settle_back(call);
-        problem = began ? "its task ended without a word (killed?); see " + log : "its task failed before it began; see " + log;
+        problem = began ? "its task ended without a word (killed?); see " + log
+                        : "its task failed before it began; see " + log;
         break;
       case TaskState::cancelled:
         problem = began ? "cancelled on the cluster" : "cancelled on the cluster before it began";
         retry = false;
         break;
       default:
-        problem = began ? "its task left the queue without a word (cancelled, killed, or its node failed); see " + log
-                        : "its task left the queue before it began (cancelled?)";
+        problem =
+            began
+                ? "its task left the queue without a word (cancelled, killed, or its node failed); see " + log
+                : "its task left the queue before it began (cancelled?)";
     }
     const std::string words = began ? last_words(folder_of(call)) : "";
     if (!words.empty()) problem += ": " + words;
@@ -234,7 +246,7 @@ class Cluster {
     book_.put_back(call);
   }
   void make_again(Call call) {
-    const auto pause = std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(study_.solver.retry_pause));
+    const auto pause = as_duration(study_.solver.retry_pause);
     again_.emplace_back(Clock::now() + pause, call);
   }
   void give_back(std::vector<std::pair<Clock::time_point, Call>>& calls) {
@@ -246,7 +258,8 @@ class Cluster {
 
   void close_submissions() {
     for (auto it = submissions_.begin(); it != submissions_.end();) {
-      if (std::any_of(out_.begin(), out_.end(), [&](const auto& o) { return o.second.submission == it->first; })) {
+      if (std::any_of(out_.begin(), out_.end(),
+                      [&](const auto& o) { return o.second.submission == it->first; })) {
         ++it;
         continue;
       }
@@ -270,7 +283,8 @@ class Cluster {
     for (const auto& [when, call] : again_) due = due || when <= Clock::now();
     while (due) {
       const int chunk = std::max(1, study_.solver.slurm.chunk);
-      const std::size_t most = static_cast<std::size_t>(std::min(slurm_.largest_array(), 1'000'000)) * static_cast<std::size_t>(chunk);
+      const std::size_t most = static_cast<std::size_t>(std::min(slurm_.largest_array(), 1'000'000)) *
+                               static_cast<std::size_t>(chunk);
       Submission s;
       s.name = fresh_name();
       std::vector<Call> calls;
@@ -286,7 +300,8 @@ class Cluster {
           for (const Call call : book_.claim()) calls.push_back(call);
         if (calls.size() > most) calls_over(calls, most);
         refuse_unrenderable(calls);
-        s.tasks = static_cast<int>((calls.size() + static_cast<std::size_t>(chunk) - 1) / static_cast<std::size_t>(chunk));
+        s.tasks = static_cast<int>((calls.size() + static_cast<std::size_t>(chunk) - 1) /
+                                   static_cast<std::size_t>(chunk));
         if (calls.empty()) return;
         std::vector<Submitted> rows;
         for (std::size_t i = 0; i < calls.size(); ++i)
@@ -312,7 +327,8 @@ class Cluster {
                                    renderer_.files(call, book_.settings(call));
                                    return false;
                                  } catch (const Error& e) {
-                                   book_.failed(call, fmt::format("{} ({})", e.problem(), e.place()), false, {Outcome::How::not_started}, {});
+                                   book_.failed(call, fmt::format("{} ({})", e.problem(), e.place()), false,
+                                                {Outcome::How::not_started}, {});
                                    return true;
                                  }
                                }),
@@ -354,7 +370,8 @@ class Cluster {
     std::ofstream out(file, std::ios::binary);
     out << text;
     if (!out.flush())
-      throw Error("cannot write what the cluster needs", file.string(), "look at the disk and its permissions, then run again; nothing is lost",
+      throw Error("cannot write what the cluster needs", file.string(),
+                  "look at the disk and its permissions, then run again; nothing is lost",
                   ErrorKind::machine);
   }
 
@@ -366,16 +383,15 @@ class Cluster {
   void report() {
     book_.progress.running = static_cast<int>(out_.size());
     book_.progress.state = fmt::format("{} tasks wait, {} run", waiting_tasks_, running_tasks_);
-    book_.progress.seconds = since(began_);
+    book_.progress.seconds = seconds_since(began_);
     options_.progress(book_.progress);
   }
 
   /// From one second to half a minute between looks: longer, the longer nothing has changed.
   void wait() {
-    const double between = std::clamp(0.5 * since(changed_), 1.0, 30.0);
-    double left = between - since(asked_);
-    for (const auto& [when, call] : again_)
-      left = std::min(left, std::chrono::duration<double>(when - Clock::now()).count());
+    const double between = std::clamp(0.5 * seconds_since(changed_), 1.0, 30.0);
+    double left = between - seconds_since(asked_);
+    for (const auto& [when, call] : again_) left = std::min(left, -seconds_since(when));
     pause(std::max(left, 0.01));
   }
   void pause(double seconds) const {
@@ -390,8 +406,8 @@ class Cluster {
   InputRenderer renderer_;
   Slurm slurm_;
   std::map<std::int64_t, Submission> submissions_;
-  std::map<Call, Out> out_;                                        // with the cluster
-  std::vector<std::pair<Clock::time_point, Call>> again_;          // to be made again, after a pause
+  std::map<Call, Out> out_;                                // with the cluster
+  std::vector<std::pair<Clock::time_point, Call>> again_;  // to be made again, after a pause
   int waiting_tasks_ = 0, running_tasks_ = 0;
   Clock::time_point began_ = Clock::now(), asked_ = Clock::now(), changed_ = Clock::now();
 };

@@ -2,20 +2,14 @@
 #include <poll.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <renth/solver/digest.hpp>
 #include <renth/solver/keeper.hpp>
 #include <renth/workflow/run_pool.hpp>
+#include <renth/workflow/stopwatch.hpp>
 
 namespace renth {
 namespace {
-
-using Clock = std::chrono::steady_clock;
-
-double since(Clock::time_point then) {
-  return std::chrono::duration<double>(Clock::now() - then).count();
-}
 
 /// Results are committed in groups: a commit waits for the disk, and with quick solvers it would wait for
 /// every one of thousands. What was not committed when renth is killed lies whole in its folder.
@@ -28,7 +22,8 @@ class Pool {
         book_(book),
         renderer_(session.study),
         jobs_(static_cast<std::size_t>(options.jobs > 0 ? options.jobs : session.study.solver.jobs)),
-        limits_{static_cast<int>(jobs_), study_.solver.timeout, study_.solver.memory, study_.solver.file_size} {}
+        limits_{static_cast<int>(jobs_), study_.solver.timeout, study_.solver.memory,
+                study_.solver.file_size} {}
 
   void run() {
     recover();
@@ -39,7 +34,9 @@ class Pool {
       if (commit_is_due()) commit();
       send();
       report();
-      if (in_flight_.empty() && ready_.empty() && ended_.empty() && delayed_.empty() && (stop_ > 0 || !book_.any_waiting())) break;
+      if (in_flight_.empty() && ready_.empty() && ended_.empty() && delayed_.empty() &&
+          (stop_ > 0 || !book_.any_waiting()))
+        break;
       wait();
     }
     book_.summary.stopped = book_.summary.stopped || book_.any_waiting();
@@ -82,7 +79,8 @@ class Pool {
         if (running.count(folder.string()) > 0) {
           in_flight_[folder.string()] = {call, digest_in(study_, call)};
           ++book_.summary.adopted;
-        } else if (const auto outcome = read_outcome(folder); outcome && outcome->how != Outcome::How::stopped) {
+        } else if (const auto outcome = read_outcome(folder);
+                   outcome && outcome->how != Outcome::How::stopped) {
           ++book_.summary.adopted;
           book({call, digest_in(study_, call), *outcome});
         } else {
@@ -93,14 +91,16 @@ class Pool {
     });
     if (book_.summary.adopted > 0)
       add_note(book_.summary.notes, "adopted",
-               fmt::format("{} calls of the solver that an earlier renth had started were taken over", book_.summary.adopted));
+               fmt::format("{} calls of the solver that an earlier renth had started were taken over",
+                           book_.summary.adopted));
     sweep(orphaned);
   }
 
   /// What solvers left behind whose keeper was killed must not go on writing into folders that are used anew.
   void sweep(const std::vector<std::filesystem::path>& folders) {
     if (const int count = folders.empty() ? 0 : end_orphans(folders); count > 0)
-      add_note(book_.summary.notes, "orphans", fmt::format("{} processes that interrupted runs had left behind were ended", count));
+      add_note(book_.summary.notes, "orphans",
+               fmt::format("{} processes that interrupted runs had left behind were ended", count));
   }
 
   std::string command_of(Call call) const { return nlohmann::json(renderer_.command(call)).dump(); }
@@ -110,7 +110,7 @@ class Pool {
     if (e.lost) {
       book_.put_back(e.call);
     } else if (book_.ended(e.call, e.outcome, {e.inputs, command_of(e.call), ""})) {
-      const auto pause = std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(study_.solver.retry_pause));
+      const auto pause = as_duration(study_.solver.retry_pause);
       delayed_.emplace_back(Clock::now() + pause, e.call);
     }
   }
@@ -134,13 +134,17 @@ class Pool {
   }
 
   /// Calls to have ready: as many as end while a commit and its successor are awaited.
-  std::size_t ahead(double seconds) const { return std::min<std::size_t>(2000, static_cast<std::size_t>(std::ceil(rate_ * seconds))); }
+  std::size_t ahead(double seconds) const {
+    return std::min<std::size_t>(2000, static_cast<std::size_t>(std::ceil(rate_ * seconds)));
+  }
 
   bool commit_is_due() const {
-    const bool starving = stop_ == 0 && ready_.empty() && book_.any_waiting() && in_flight_.size() < jobs_ + ahead(0.1);
+    const bool starving =
+        stop_ == 0 && ready_.empty() && book_.any_waiting() && in_flight_.size() < jobs_ + ahead(0.1);
     if (ended_.empty()) return starving;
     // Not more than a twentieth of the time goes into commits.
-    return starving || in_flight_.empty() || since(committed_) >= 20 * commit_seconds_ || ended_.size() >= 1000;
+    return starving || in_flight_.empty() || seconds_since(committed_) >= 20 * commit_seconds_ ||
+           ended_.size() >= 1000;
   }
 
   void commit() {
@@ -153,7 +157,7 @@ class Pool {
       while (stop_ == 0 && book_.any_waiting() && ready_.size() + in_flight_.size() < want)
         for (const Call call : book_.claim()) ready_.push_back(call);
     });
-    commit_seconds_ = std::min(since(begin), 0.05);
+    commit_seconds_ = std::min(seconds_since(begin), 0.05);
     committed_ = Clock::now();
   }
 
@@ -172,7 +176,10 @@ class Pool {
       try {
         files = renderer_.files(call, book_.settings(call));
       } catch (const Error& e) {
-        session_.store.transaction([&] { book_.failed(call, fmt::format("{} ({})", e.problem(), e.place()), false, {Outcome::How::not_started}, {});  });
+        session_.store.transaction([&] {
+          book_.failed(call, fmt::format("{} ({})", e.problem(), e.place()), false,
+                       {Outcome::How::not_started}, {});
+        });
         continue;
       }
       renderer_.prepare(call, files);
@@ -185,13 +192,13 @@ class Pool {
 
   void wait() {
     double seconds = 3600;
-    if (!ended_.empty()) seconds = std::max(0.0, 20 * commit_seconds_ - since(committed_));
+    if (!ended_.empty()) seconds = std::max(0.0, 20 * commit_seconds_ - seconds_since(committed_));
     if (stop_ == 0)
       for (const auto& [when, call] : delayed_)
-        seconds = std::min(seconds, std::max(0.0, std::chrono::duration<double>(when - Clock::now()).count()));
+        seconds = std::min(seconds, std::max(0.0, -seconds_since(when)));
     if (book_.any_waiting() && in_flight_.empty() && ready_.empty() && stop_ == 0) seconds = 0;
-    // With quick solvers the keeper has work for a tenth of a second: being woken for every call would cost more
-    // than the call.
+    // With quick solvers the keeper has work for a tenth of a second: being woken for every call would cost
+    // more than the call.
     if (rate_ > 200 && in_flight_.size() > 2 * jobs_ && stop_ == 0) {
       pollfd stop{options_.stop_fd, POLLIN, 0};
       poll(&stop, 1, 20);
@@ -212,7 +219,8 @@ class Pool {
     if (e.what == What::lost) return lose_keeper();
     const auto found = in_flight_.find(e.folder);
     if (found == in_flight_.end() || e.what == What::running) return;
-    ended_.push_back({found->second.call, std::move(found->second.inputs), e.outcome, e.what == What::dropped});
+    ended_.push_back(
+        {found->second.call, std::move(found->second.inputs), e.outcome, e.what == What::dropped});
     in_flight_.erase(found);
     if (e.what == What::ended) count_rate();
   }
@@ -220,7 +228,7 @@ class Pool {
   /// Calls that end a second, of late.
   void count_rate() {
     ++recent_;
-    const double seconds = since(recent_began_);
+    const double seconds = seconds_since(recent_began_);
     if (seconds < 0.2) return;
     rate_ = recent_ / seconds;
     recent_ = 0;
@@ -241,19 +249,21 @@ class Pool {
     }
     in_flight_.clear();
     sweep(orphaned);
-    add_note(book_.summary.notes, "keeper_lost",
-             fmt::format("the process that kept the solvers was killed; {} calls were put back", orphaned.size()));
+    add_note(
+        book_.summary.notes, "keeper_lost",
+        fmt::format("the process that kept the solvers was killed; {} calls were put back", orphaned.size()));
     commit();
     if (++keepers_lost_ > 3)
       throw Error("the process that keeps the solvers was killed again and again", study_.folder.string(),
-                  "look whether the machine runs out of memory (dmesg), set memory in [solver], then run again; nothing is lost",
+                  "look whether the machine runs out of memory (dmesg), set memory in [solver], then run "
+                  "again; nothing is lost",
                   ErrorKind::machine);
     start_keeper();
   }
 
   void report() {
     book_.progress.running = static_cast<int>(std::min(in_flight_.size(), jobs_));
-    book_.progress.seconds = since(began_);
+    book_.progress.seconds = seconds_since(began_);
     options_.progress(book_.progress);
   }
 
@@ -265,10 +275,10 @@ class Pool {
   std::size_t jobs_;
   CallLimits limits_;
   std::optional<Keeper> keeper_;
-  std::deque<Call> ready_;                                        // claimed, not yet sent
-  std::vector<std::pair<Clock::time_point, Call>> delayed_;       // to be made again, after a pause
-  std::map<std::string, InFlight> in_flight_;                     // with the keeper, by folder
-  std::vector<Ended> ended_;                                      // not yet committed
+  std::deque<Call> ready_;                                   // claimed, not yet sent
+  std::vector<std::pair<Clock::time_point, Call>> delayed_;  // to be made again, after a pause
+  std::map<std::string, InFlight> in_flight_;                // with the keeper, by folder
+  std::vector<Ended> ended_;                                 // not yet committed
   std::vector<KeeperEvent> early_;
   int stop_ = 0, keepers_lost_ = 0, recent_ = 0;
   double rate_ = 0, commit_seconds_ = 0;

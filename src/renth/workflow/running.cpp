@@ -3,12 +3,12 @@
 #include <sys/file.h>
 #include <unistd.h>
 
-#include <chrono>
 #include <cstdlib>
 #include <renth/workflow/run_book.hpp>
 #include <renth/workflow/run_cluster.hpp>
 #include <renth/workflow/run_pool.hpp>
 #include <renth/workflow/running.hpp>
+#include <renth/workflow/stopwatch.hpp>
 
 namespace renth {
 namespace {
@@ -68,7 +68,7 @@ Outputs formula_outputs(const Study& study, const Run& run) {
 }
 
 void compute_formulas(Session& session, const RunningOptions& options, RunBook& book) {
-  const auto began = std::chrono::steady_clock::now();
+  const auto began = Clock::now();
   session.store.transaction([&] {
     for (const Call call : book.reopen()) book.put_back(call);
     book.choose();
@@ -85,7 +85,7 @@ void compute_formulas(Session& session, const RunningOptions& options, RunBook& 
         }
       }
     });
-    book.progress.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+    book.progress.seconds = seconds_since(began);
     options.progress(book.progress);
   }
   book.summary.stopped = book.any_waiting();
@@ -118,7 +118,8 @@ RunSummary run_batches(Session& session, const RunningOptions& options) {
   else
     run_processes(session, options, book);
   for (const RunHead& head : session.store.heads())
-    if (book.wanted(head.id, head.batch) && (head.status == RunStatus::planned || head.status == RunStatus::running))
+    if (book.wanted(head.id, head.batch) &&
+        (head.status == RunStatus::planned || head.status == RunStatus::running))
       ++book.summary.left;
   return book.summary;
 }
@@ -133,21 +134,25 @@ DryRun dry_run(Session& session, const RunningOptions& options) {
   out.jobs = options.jobs > 0 ? options.jobs : session.study.solver.jobs;
   int elsewhere = 0;
   for (const Run& run : session.store.runs()) {
-    const bool due = run.status == RunStatus::planned || (options.retry_failed && run.status == RunStatus::failed);
+    const bool due =
+        run.status == RunStatus::planned || (options.retry_failed && run.status == RunStatus::failed);
     elsewhere += run.status == RunStatus::running;
     if (!due || !book.wanted(run.id, run.batch)) continue;
     const int per = session.study.solver.per;
     const int points = per < 0 ? 0 : static_cast<int>(session.study.axes[per].points.size());
     for (int k = per < 0 ? -1 : 0; k < std::max(points, 0); ++k) {
       const Call call{run.id, k};
-      DryRun::OfCall of{run.id, k, RunFolder::of(session.study, call).folder.string(), renderer.command(call), {}};
-      for (RenderedFile& file : renderer.files(call, run.settings)) of.inputs.emplace_back(std::move(file.name), std::move(file.text));
+      DryRun::OfCall of{
+          run.id, k, RunFolder::of(session.study, call).folder.string(), renderer.command(call), {}};
+      for (RenderedFile& file : renderer.files(call, run.settings))
+        of.inputs.emplace_back(std::move(file.name), std::move(file.text));
       out.calls.push_back(std::move(of));
       if (per < 0) break;
     }
   }
   if (elsewhere > 0)
-    add_note(out.notes, "running", fmt::format("{} runs count as running; `renth run` would take them up first", elsewhere));
+    add_note(out.notes, "running",
+             fmt::format("{} runs count as running; `renth run` would take them up first", elsewhere));
   return out;
 }
 

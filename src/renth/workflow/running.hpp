@@ -9,8 +9,8 @@ namespace renth {
 struct Progress {
   int done = 0, failed = 0, running = 0, total = 0;
   double seconds = 0;
-  std::string last;  ///< message of the last failure, or empty
-  std::string state; ///< of a cluster: how many tasks wait and run
+  std::string last;   ///< message of the last failure, or empty
+  std::string state;  ///< of a cluster: how many tasks wait and run
 };
 
 struct RunningOptions {
