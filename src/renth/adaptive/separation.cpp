@@ -272,7 +272,7 @@ std::optional<SeparatingRule> separating_rule(const Space& space, Points given,
   if (two.cuts.size() == 2) {
     count(points, failed, two);
     validate(space, points, failed, seed, two);
-    if (two.separation() >= one.separation() + 0.05) out = two;
+    if (two.separation() >= one.separation() + 0.02) out = two;
   }
   round_cuts(points, out);
   count(points, failed, out);

@@ -38,7 +38,7 @@ struct SeparatingRule {
 
 /// Of all rules "x < c", "x > c", "choice is c" and all pairs of such joined by *and* or *or*, the one with
 /// the largest share of failed less share of done runs inside (W. J. Youden, "Index for rating diagnostic
-/// tests", Cancer 3, 1950, p. 33). A second cut must earn at least 0.05 of that index on runs left out.
+/// tests", Cancer 3, 1950, p. 33). A second cut must earn at least 0.02 of that index on runs left out.
 ///
 /// The first cut is tried at up to 32 quantiles a parameter, the second at every place, and then each
 /// is moved to its best place given the other. Cost n·d²·32 for n runs of d parameters.
