@@ -194,6 +194,11 @@ TEST_CASE("identical settings are computed once, also side by side; a noisy solv
   CHECK(tool("run -q --batch repeats --json").json()["failed"].get<int>() +
             runs_of(tool, "batch == 'repeats' && status == 'done'").size() ==
         2);
+  // A run that lacks a response which was added later cannot serve for it.
+  make_study(tool, "echo '{\"y\": 1, \"z\": 2}' > \"$2\"");
+  tool.write("study.toml", tool.read("study.toml") + "\n[[response]]\nname = \"z\"\n");
+  tool("plan full-factorial --levels 2 --batch with-z");
+  CHECK(tool("run -q --batch with-z --json").json()["copied"] == 0);
   make_study(tool, answer, "repeatable = false\n");
   tool("plan full-factorial --levels 2 --replicates 2 --batch noisy");
   CHECK(tool("run -q --json --batch noisy").json()["copied"] == 0);

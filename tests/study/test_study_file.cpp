@@ -182,6 +182,36 @@ TEST_CASE("all that is wrong is told at once, in the order of the file") {
   }
 }
 
+TEST_CASE("the examples in docs/running.md are understood as they stand") {
+  std::ifstream in(std::filesystem::path(RENTH_TESTS) / ".." / "docs" / "running.md");
+  std::string base =
+      "[study]\nname = \"s\"\n[[parameter]]\nname = \"a\"\nspan = [0, 1]\n[[axis]]\nname = \"t\"\npoints = "
+      "[1, 2]\n";
+  for (const char* name : {"power", "load", "settled", "third", "heave", "mass", "draught"})
+    base += "[[response]]\nname = \"" + std::string(name) + "\"\n";
+  for (const char* name : {"absorbed", "drift"})
+    base += "[[response]]\nname = \"" + std::string(name) + "\"\nalong = \"t\"\n";
+  int blocks = 0;
+  std::string block;
+  bool inside = false;
+  for (std::string line; std::getline(in, line);) {
+    if (line == "```toml") {
+      inside = true;
+      block.clear();
+    } else if (line == "```" && inside) {
+      inside = false;
+      const bool whole = block.rfind("[solver]\n", 0) == 0;
+      const Study study =
+          parse_study(base + (whole ? "" : "[solver]\nkind = \"process\"\ncommand = [\"x\"]\n") + block, ".");
+      CHECK(study.solver.sources.size() == 9);
+      ++blocks;
+    } else if (inside) {
+      block += line + "\n";
+    }
+  }
+  CHECK(blocks == 2);
+}
+
 TEST_CASE("hundreds of parameters are no trouble") {
   std::string text = "[study]\nname = \"wide\"\n";
   for (int i = 0; i < 300; ++i)

@@ -14,11 +14,16 @@ std::uint64_t key_of(const Settings& settings) {
   return hash64(to_json(settings).dump());
 }
 
-bool complete(const Outputs& outputs) {
-  return !outputs.empty() && std::all_of(outputs.begin(), outputs.end(), [](const auto& entry) {
-    const auto& values = entry.second.values;
-    return std::all_of(values.begin(), values.end(), [](double v) { return std::isfinite(v); });
-  });
+/// Does it have all that the study asks for now? A response or an axis point may have been added since.
+bool complete(const Study& study, const Outputs& outputs) {
+  for (const Response& r : study.responses) {
+    if (r.derive) continue;
+    const auto own = outputs.find(r.name);
+    if (own == outputs.end()) return false;
+    const std::vector<double> y = on_axis(study, r, own->second);
+    if (!std::all_of(y.begin(), y.end(), [](double v) { return std::isfinite(v); })) return false;
+  }
+  return true;
 }
 
 std::string user_name() {
@@ -108,7 +113,7 @@ void RunBook::choose() {
   for (const Run& run : session_.store.runs()) {
     exist.insert(run.id);
     if (once && run.status == RunStatus::done && !run.set_aside && run.response_set_aside.empty() &&
-        complete(run.responses))
+        complete(study_, run.responses))
       known_.emplace(key_of(run.settings), run.id);
     if (active_.count(run.id) > 0 && once) leading_.emplace(key_of(run.settings), run.id);
     if (!wanted(run.id, run.batch) || active_.count(run.id) > 0) continue;
@@ -373,7 +378,7 @@ void RunBook::store_done(const Run& run, const Outputs& outputs, const std::stri
                          int attempts) {
   session_.store.set_outputs(run.id, outputs);
   session_.store.set_status(run.id, RunStatus::done, message, seconds, attempts);
-  if (study_.solver.repeatable && complete(outputs)) known_.emplace(key_of(run.settings), run.id);
+  if (study_.solver.repeatable && complete(study_, outputs)) known_.emplace(key_of(run.settings), run.id);
   ++summary.done;
   ++progress.done;
 }
