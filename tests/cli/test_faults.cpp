@@ -143,6 +143,21 @@ TEST_CASE("after a power cut outcomes of the boot before are not believed, what 
   CHECK(runs_of(tool, "status == 'done'").size() == 4);
 }
 
+TEST_CASE("a failure that was not yet booked when renth was killed is retried as told") {
+  const Tool tool;
+  make_study(tool, answer, "retries = 1\n");
+  tool("plan random --runs 1");
+  CHECK(tool("run -q").status == 0);
+  tool.shell(
+      "sqlite3 study.db 'update run set status = 1; delete from output'; sed -i 's/^exited 0/exited 9/' "
+      "runs/000001/outcome");
+  const Answer a = tool("run -q --json");
+  CHECK(a.status == 0);
+  CHECK(a.json()["adopted"] == 1);
+  CHECK(a.json()["done"] == 1);
+  CHECK(starts(tool).at("1") == 2);
+}
+
 TEST_CASE("runs that another machine computes are left alone until it is said to be lost") {
   const Tool tool;
   make_study(tool, answer);

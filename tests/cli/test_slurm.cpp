@@ -111,6 +111,13 @@ TEST_CASE(
   CHECK(part.status == 0);
   CHECK(part.json()["done"] == 2);
   CHECK(part.json()["queued"] == 4);
+  const std::string toml = tool.read("study.toml");
+  tool.write("study.toml", toml.substr(0, toml.find("kind = \"slurm\"")) +
+                               "kind = \"process\"\noutput = \"json\"\ncommand = [\"true\"]\n");
+  const Answer changed = tool("run -q");  // another kind of solver would make them a second time
+  CHECK(changed.status == 2);
+  CHECK(contains(changed.err, "a cluster has runs of this study"));
+  tool.write("study.toml", toml);
   const Answer cancelled = tool("run --cancel -q --json");
   CHECK(cancelled.status == 3);
   CHECK(cancelled.json()["failed"] == 4);
@@ -165,6 +172,23 @@ TEST_CASE("a call's own time-out, a failed node and a killed task each have thei
     CHECK(journal[0]["outcome"].get<std::string>().find("without a word") != std::string::npos);
     CHECK(journal[1]["outcome"] == "done");
   }
+}
+
+// Slurm counts time limits in minutes: run it with --test-suite=minutes.
+TEST_CASE("a task out of time fails the call that ran, and the rest of its chunk is submitted again" *
+          doctest::test_suite("minutes")) {
+  const Tool tool;
+  make_cluster_study(tool, "[ $3 = 2 ] && { echo 'step 17'; sleep 600; }", "chunk = 3\ntime = \"1\"\n");
+  tool("plan random --runs 3");
+  const Answer a = tool("run -q --json");
+  CHECK(a.status == 3);
+  CHECK(a.json()["submitted"] == 4);
+  CHECK(a.json()["done"] == 2);
+  CHECK(message(tool, 2).rfind("ended by the cluster, the task's time was up", 0) == 0);
+  CHECK(contains(message(tool, 2), "step 17"));
+  const auto journal = tool("runs --journal --only 2 --json").json()["journal"];
+  CHECK(journal[0]["started"].get<double>() > 1e9);
+  CHECK(count(tool, "start", 1) == 1);
 }
 
 TEST_CASE("what the scheduler refuses, or a scheduler that does not answer, loses nothing") {

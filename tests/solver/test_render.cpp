@@ -111,6 +111,7 @@ TEST_CASE("commands reach a shell word for word, and queue states are told apart
   CHECK(call_script({"solve", "a b", "it's", "$HOME"}) == "exec 'solve' 'a b' 'it'\\''s' '$HOME'\n");
   CHECK(task_state("NODE_FAIL") == TaskState::node_failed);
   CHECK(task_state("TIMEOUT") == TaskState::timed_out);
+  CHECK(task_state("OUT_OF_MEMORY") == TaskState::out_of_memory);
   CHECK(task_state("COMPLETING") == TaskState::running);
   CHECK(task_state("PENDING") == TaskState::waiting);
   CHECK(task_state("SOMETHING_NEW") == TaskState::running);  // the scheduler still knows it: wait

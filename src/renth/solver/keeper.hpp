@@ -1,8 +1,6 @@
 // The keeper: a small process that starts solvers, limits them, and outlives the one that asked for it.
 #pragma once
-#include <sys/socket.h>
 #include <sys/types.h>
-#include <sys/un.h>
 
 #include <cstdint>
 #include <filesystem>
@@ -80,11 +78,5 @@ class Keeper {
 /// Processes of this user that carry RENTH_FOLDER=`folder`: what a solver left behind when its keeper was
 /// killed. Ends them; returns how many.
 int end_orphans(const std::vector<std::filesystem::path>& folders);
-
-/// Where a keeper of that name listens; \returns the length of the address.
-socklen_t keeper_address(const std::string& name, sockaddr_un& address);
-
-/// What a keeper does; never returns. `client` is its end of the socket.
-[[noreturn]] void keep(int client, const std::string& name, int folder_of_study);
 
 }  // namespace renth

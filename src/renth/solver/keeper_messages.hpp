@@ -1,5 +1,9 @@
-// What a keeper and those who ask it say to one another: a length, a letter, and texts ended by zeros.
+// Between a keeper and those who ask it: where they meet, and what they say: a length, a letter, and texts
+// ended by zeros. Not for others.
 #pragma once
+#include <sys/socket.h>
+#include <sys/un.h>
+
 #include <cstdint>
 #include <cstring>
 #include <optional>
@@ -56,3 +60,13 @@ inline std::optional<Message> unpack(std::string& buffer, std::size_t& at) {
 }
 
 }  // namespace renth::keeper_messages
+
+namespace renth {
+
+/// Where a keeper of that name listens; \returns the length of the address.
+socklen_t keeper_address(const std::string& name, sockaddr_un& address);
+
+/// What a keeper does. `client` is its end of the socket, `folder_of_study` is held open as long as it lives.
+[[noreturn]] void keep(int client, const std::string& name, int folder_of_study);
+
+}  // namespace renth

@@ -109,6 +109,7 @@ std::vector<Call> RunBook::reopen(bool any_machine) {
 
 void RunBook::choose() {
   const bool once = study_.solver.repeatable;
+  waiting_.clear();  // what was put back is planned, and listed with the others
   std::set<std::int64_t> exist;
   for (const Run& run : session_.store.runs()) {
     exist.insert(run.id);

@@ -5,6 +5,7 @@
 #include <fstream>
 #include <random>
 #include <renth/solver/digest.hpp>
+#include <renth/solver/keeper.hpp>
 #include <renth/solver/slurm.hpp>
 #include <renth/workflow/run_cluster.hpp>
 #include <renth/workflow/stopwatch.hpp>
@@ -24,6 +25,7 @@ class Cluster {
 
   void run() {
     take_up();
+    close_submissions();
     if (options_.cancel) cancel();
     if (!out_.empty()) look(true);
     // Whoever asked only to collect, or to cancel, wants no new tasks.
@@ -78,7 +80,15 @@ class Cluster {
         } else {
           lost.push_back(call);
         }
-      for (const Call call : lost) book_.put_back(call);
+      // The study ran on this machine before.
+      if (!lost.empty() && Keeper::find(study_.folder))
+        throw Error("solvers of this study are still running on this machine", "study.toml [solver]",
+                    "wait until they have ended, or put kind = \"process\" back", ErrorKind::machine);
+      for (const Call call : lost)
+        if (const auto outcome = read_outcome(folder_of(call)))
+          settle(call, *outcome);
+        else
+          book_.put_back(call);
     });
     bool unsure = false;
     for (const auto& [id, s] : submissions_) unsure = unsure || s.job.empty();
@@ -175,10 +185,14 @@ class Cluster {
     session_.store.transaction([&] {
       for (const auto& [call, outcome] : ended) {
         forget(call);
-        if (book_.ended(call, outcome, record_of(call))) make_again(call);
+        settle(call, outcome);
       }
     });
     close_submissions();
+  }
+
+  void settle(Call call, const Outcome& outcome) {
+    if (book_.ended(call, outcome, record_of(call))) make_again(call);
   }
 
   void settle_without_outcome(Call call, TaskState state) {
@@ -226,7 +240,16 @@ class Cluster {
     if (!words.empty()) problem += ": " + words;
     forget(call);
     const CallRecord record = record_of(call);
-    if (book_.failed(call, problem, retry, {Outcome::How::stopped}, record)) make_again(call);
+    if (book_.failed(call, problem, retry, {Outcome::How::stopped, 0, 0, began_at(call)}, record))
+      make_again(call);
+  }
+
+  /// When its task began with it, in seconds since 1970; 0: it did not.
+  double began_at(Call call) const {
+    std::string job, task, host;
+    double seconds = 0;
+    std::ifstream(folder_of(call) / "started") >> job >> task >> host >> seconds;
+    return seconds;
   }
 
   /// Did some call of the same task begin?

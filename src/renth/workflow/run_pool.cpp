@@ -28,7 +28,7 @@ class Pool {
   void run() {
     recover();
     session_.store.transaction([&] { book_.choose(); });
-    if (!keeper_ && book_.any_waiting() && options_.stop() == 0) start_keeper();
+    if (!keeper_ && (book_.any_waiting() || !delayed_.empty()) && options_.stop() == 0) start_keeper();
     while (keeper_) {
       heed_stop();
       if (commit_is_due()) commit();

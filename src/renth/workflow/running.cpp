@@ -109,6 +109,9 @@ RunSummary run_batches(Session& session, const RunningOptions& options) {
     throw Error("this study runs on this machine, not on a cluster", "--collect, --no-wait and --cancel",
                 "leave them out, or write kind = \"slurm\" in [solver]");
   const RunLock lock(session.study.folder);
+  if (kind != Kind::slurm && !session.store.open_submissions().empty())
+    throw Error("a cluster has runs of this study", "study.toml [solver]",
+                "put kind = \"slurm\" back, then renth run --collect, or --cancel", ErrorKind::request);
   let_solvers_be_found_beside_us();
   RunBook book(session, options);
   if (kind == Kind::formula)
