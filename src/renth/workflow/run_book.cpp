@@ -154,6 +154,15 @@ bool RunBook::copied(const Run& run) {
       return true;
     }
   }
+  if (const auto found = failed_.find(key); found != failed_.end()) {
+    const auto other = session_.store.run(found->second.first);
+    if (other && other->settings == run.settings) {
+      store_failed(run,
+                   fmt::format("same settings as run {}, which failed: {}", other->id, found->second.second),
+                   0, run.attempts);
+      return true;
+    }
+  }
   if (const auto found = leading_.find(key); found != leading_.end() && found->second != run.id) {
     const auto active = active_.find(found->second);
     if (active != active_.end() && active->second.run.settings == run.settings) {
@@ -345,6 +354,7 @@ void RunBook::close(std::int64_t id) {
       a.failed.size() == (study_.solver.per < 0 ? 1 : study_.axes[study_.solver.per].points.size());
   if (all_failed) {
     store_failed(a.run, message, a.seconds, attempts);
+    if (study_.solver.repeatable) failed_.emplace(key_of(a.run.settings), std::pair(id, message));
     settle_followers(id, nullptr, message);
     return;
   }

@@ -91,6 +91,8 @@ class RunBook {
   std::unordered_map<std::uint64_t, std::int64_t>
       leading_;  ///< hash of settings → the run that computes them
   std::map<std::int64_t, std::vector<std::int64_t>> followers_;
+  std::unordered_map<std::uint64_t, std::pair<std::int64_t, std::string>>
+      failed_;  ///< hash of settings → a run that failed now, and why
   std::string host_, user_;
 };
 
