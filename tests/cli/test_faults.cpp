@@ -116,7 +116,8 @@ TEST_CASE("when both are killed, what the solvers left behind is ended before th
   const pid_t pid = tool.start("run -q");
   while (starts(tool, "start").size() < 2) nap(20);
   nap(100);
-  tool.shell("pkill -KILL -P " + std::to_string(pid) + " renth-keeper; kill -KILL " + std::to_string(pid));
+  // Both at once, or renth would see to it itself.
+  tool.shell("kill -KILL " + std::to_string(pid) + " $(pgrep -P " + std::to_string(pid) + " renth-keeper)");
   Tool::end(pid);
   tool.write("quick", "");
   const Answer again = tool("run -q --json");
