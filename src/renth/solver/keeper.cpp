@@ -215,7 +215,7 @@ std::vector<KeeperEvent> Keeper::events() {
 int end_orphans(const std::vector<std::filesystem::path>& folders) {
   std::set<std::string> marks;
   for (const auto& folder : folders) marks.insert("RENTH_FOLDER=" + folder.string());
-  int count = 0;
+  std::set<std::string> ended;  // one that is slow to go is met again
   bool found = !marks.empty();
   for (int round = 0; round < 50 && found; ++round) {
     found = false;
@@ -226,13 +226,13 @@ int end_orphans(const std::vector<std::filesystem::path>& folders) {
       std::ifstream in(entry.path() / "environ", std::ios::binary);
       for (std::string one; std::getline(in, one, '\0');)
         if (marks.count(one) > 0) {
-          if (kill(static_cast<pid_t>(std::stol(pid)), SIGKILL) == 0) ++count, found = true;
+          if (kill(static_cast<pid_t>(std::stol(pid)), SIGKILL) == 0) ended.insert(pid), found = true;
           break;
         }
     }
     if (found) usleep(20'000);  // until their places in the table are empty
   }
-  return count;
+  return static_cast<int>(ended.size());
 }
 
 }  // namespace renth
