@@ -15,6 +15,7 @@
 #include <renth/solver/keeper.hpp>
 #include <renth/solver/keeper_messages.hpp>
 #include <set>
+#include <utility>
 
 extern char** environ;
 
