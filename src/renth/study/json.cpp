@@ -251,10 +251,9 @@ Json to_document(const Study& study, const FailuresResult& r) {
           {"notes", notes_document(r.notes)}};
 }
 
-Json to_document(const Study& study, const SampleCheck& r) {
+Json to_document(const Study&, const SampleCheck& r) {
   Json values = Json::object();
   for (const auto& [response, v] : r.values) values[response] = v.size() == 1 ? json_number(v[0]) : list(v);
-  (void)study;
   return {
       {"file", r.file}, {"responses", values}, {"problems", r.problems}, {"notes", notes_document(r.notes)}};
 }

@@ -139,9 +139,8 @@ OutputSource read_source(TableReader& table, const Response& r) {
       table.problem("skip", "is for csv and table", "remove it");
   }
   read_take(table, s, curve);
-  for (const std::string* file : {&s.file})
-    if (!file->empty() && std::filesystem::path(*file).is_absolute())
-      table.problem("file", "must be a name in the run's folder", "leave out the folder");
+  if (std::filesystem::path(s.file).is_absolute())
+    table.problem("file", "must be a name in the run's folder", "leave out the folder");
   table.finish();
   return s;
 }

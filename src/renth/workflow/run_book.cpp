@@ -48,11 +48,6 @@ bool RunBook::wanted(std::int64_t run, const std::string& batch) const {
           std::find(options_.only.begin(), options_.only.end(), run) != options_.only.end());
 }
 
-bool RunBook::is_open(Call call) const {
-  const auto found = active_.find(call.run);
-  return found != active_.end() && found->second.open.count(call.point) > 0;
-}
-
 /// Which calls a run still needs: with `per`, the axis points that have neither a value nor a failure.
 RunBook::Active& RunBook::activate(Run run) {
   const std::int64_t id = run.id;
@@ -129,7 +124,7 @@ void RunBook::choose() {
               const std::vector<double> y = on_axis(study_, r, own->second);
               take = take || std::any_of(y.begin(), y.end(), [](double v) { return std::isnan(v); });
             }
-      if (take && !options_.dry_run) {
+      if (take) {
         session_.store.drop_failed_pieces(run.id);
         session_.store.set_status(run.id, RunStatus::planned, run.message, run.seconds, 0);
       }
@@ -289,8 +284,7 @@ bool RunBook::ended(Call call, const Outcome& outcome, const CallRecord& record)
     session_.store.set_piece(call.run, {call.point, false, "", outcome.seconds});
     session_.store.set_outputs(call.run, a.outputs);
   }
-  a.open.erase(call.point);
-  if (a.open.empty()) close(call.run);
+  end(a, call);
   return false;
 }
 
@@ -308,14 +302,17 @@ bool RunBook::failed(Call call, const std::string& problem, bool may_retry, cons
   a.failed[call.point] = problem;
   a.seconds += outcome.seconds;
   if (call.point >= 0) session_.store.set_piece(call.run, {call.point, true, problem, outcome.seconds});
-  a.open.erase(call.point);
-  if (a.open.empty()) close(call.run);
+  end(a, call);
   return false;
 }
 
 void RunBook::put_back(Call call) {
   Active& a = active_.at(call.run);
   a.unfinished = true;
+  end(a, call);
+}
+
+void RunBook::end(Active& a, Call call) {
   a.open.erase(call.point);
   if (a.open.empty()) close(call.run);
 }

@@ -43,8 +43,6 @@ class RunBook {
               const CallRecord& record);
   /// A call was not made after all, or what it did is lost: its run is planned again.
   void put_back(Call call);
-  /// The same, and the call is to be made again at once: it stays open, its folder empty.
-  void empty_folder(Call call) const;
 
   /// Formulas need no call.
   void done(const Run& run, const Outputs& outputs);
@@ -52,7 +50,6 @@ class RunBook {
   std::optional<Run> next_run();
 
   const Settings& settings(Call call) const { return active_.at(call.run).run.settings; }
-  bool is_open(Call call) const;
   bool wanted(std::int64_t run, const std::string& batch) const;
 
   RunSummary summary;
@@ -73,6 +70,8 @@ class RunBook {
   Active& activate(Run run);
   Outputs with_axes(const std::map<std::string, std::vector<double>>& values) const;
   void merge(Active& a, int point, const Collected& got);
+  void empty_folder(Call call) const;
+  void end(Active& a, Call call);
   void close(std::int64_t id);
   void store_done(const Run& run, const Outputs& outputs, const std::string& message, double seconds,
                   int attempts);

@@ -104,7 +104,7 @@ class Cluster {
       if (const auto found = slurm_.jobs_by_name().find(s.name); found != slurm_.jobs_by_name().end())
         s.job = found->second;
       for (const auto& [call, o] : out_)
-        if (s.job.empty() && o.submission == id) std::ifstream(folder_of(call) / "started") >> s.job;
+        if (s.job.empty() && o.submission == id) s.job = started(call).job;
       session_.store.transaction([&, id = id] {
         if (!s.job.empty()) return session_.store.set_submission(s);
         std::vector<Call> never;
@@ -196,7 +196,7 @@ class Cluster {
   }
 
   void settle_without_outcome(Call call, TaskState state) {
-    const bool began = std::filesystem::exists(folder_of(call) / "started");
+    const bool began = !started(call).job.empty();
     const Submission& s = submissions_.at(out_.at(call).submission);
     const std::string log = fmt::format("cluster/{}/task-{}.log", s.name, out_.at(call).task);
     std::string problem;
@@ -240,23 +240,26 @@ class Cluster {
     if (!words.empty()) problem += ": " + words;
     forget(call);
     const CallRecord record = record_of(call);
-    if (book_.failed(call, problem, retry, {Outcome::How::stopped, 0, 0, began_at(call)}, record))
+    if (book_.failed(call, problem, retry, {Outcome::How::stopped, 0, 0, started(call).seconds}, record))
       make_again(call);
   }
 
-  /// When its task began with it, in seconds since 1970; 0: it did not.
-  double began_at(Call call) const {
+  /// What its task wrote when it came to a call; no job: it has not.
+  struct Started {
     std::string job, task, host;
-    double seconds = 0;
-    std::ifstream(folder_of(call) / "started") >> job >> task >> host >> seconds;
-    return seconds;
+    double seconds = 0;  ///< since 1970
+  };
+  Started started(Call call) const {
+    Started out;
+    std::ifstream(folder_of(call) / "started") >> out.job >> out.task >> out.host >> out.seconds;
+    return out;
   }
 
   /// Did some call of the same task begin?
   bool any_began(const Out& o) const {
     return std::any_of(out_.begin(), out_.end(), [&](const auto& entry) {
       return entry.second.submission == o.submission && entry.second.task == o.task &&
-             std::filesystem::exists(folder_of(entry.first) / "started");
+             !started(entry.first).job.empty();
     });
   }
 
@@ -293,10 +296,9 @@ class Cluster {
   }
 
   CallRecord record_of(Call call) const {
-    CallRecord out{digest_in(study_, call), nlohmann::json(renderer_.command(call)).dump(), "the cluster"};
-    std::string job, task;
-    std::ifstream(folder_of(call) / "started") >> job >> task >> out.host;
-    return out;
+    const std::string host = started(call).host;
+    return {digest_in(study_, call), nlohmann::json(renderer_.command(call)).dump(),
+            host.empty() ? "the cluster" : host};
   }
 
   /// Everything that waits, in as few arrays as the cluster allows.
