@@ -244,6 +244,20 @@ TEST_CASE(
   CHECK(began.at("1-6") == 1);
 }
 
+TEST_CASE("an axis point that was added in between is the only one computed for old runs") {
+  const Tool tool;
+  make_curve_study(tool, "");
+  tool("plan random --runs 2");
+  CHECK(tool("run -q").status == 0);
+  std::string toml = tool.read("study.toml");
+  toml.replace(toml.find("[5, 6, 8]"), 9, "[5, 5.5, 6, 8]");
+  tool.write("study.toml", toml);
+  CHECK(tool("run -q --retry-failed").status == 0);
+  CHECK(runs_of(tool, "id == 2")[0]["responses"]["power"] == nlohmann::json{5, 5.5, 6, 8});
+  CHECK(starts(tool, "start").size() == 8);
+  for (const auto& [call, times] : starts(tool, "start")) CHECK_MESSAGE(times == 1, call);
+}
+
 TEST_CASE("killed in the middle of a run of several calls, the points that were done are not made again") {
   const Tool tool;
   make_curve_study(tool, "sleep 0.1");

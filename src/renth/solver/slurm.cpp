@@ -4,6 +4,7 @@
 #include <cmath>
 #include <renth/solver/slurm.hpp>
 #include <renth/solver/tool.hpp>
+#include <renth/study/shell.hpp>
 #include <sstream>
 
 namespace renth {
@@ -25,12 +26,6 @@ std::string one_line(std::string text) {
               silent ? "try again when it is back: renth run; nothing is lost, and tasks go on without us"
                      : "correct [solver.slurm] in study.toml, then run again; nothing is lost",
               ErrorKind::machine);
-}
-
-std::string quoted(const std::string& word) {
-  std::string out = "'";
-  for (const char c : word) out += c == '\'' ? "'\\''" : std::string(1, c);
-  return out + "'";
 }
 
 }  // namespace
@@ -123,7 +118,7 @@ int Slurm::largest_array() {
 
 std::string call_script(const std::vector<std::string>& command) {
   std::string out = "exec";
-  for (const std::string& word : command) out += " " + quoted(word);
+  for (const std::string& word : command) out += " " + shell_quoted(word);
   return out + "\n";
 }
 
@@ -132,7 +127,8 @@ std::string task_script(const Study& study, int chunk, const std::filesystem::pa
   std::string limits, exports;
   if (s.memory > 0) limits += fmt::format("ulimit -d {}\n", (s.memory + 1023) / 1024);
   if (s.file_size > 0) limits += fmt::format("ulimit -f {}\n", (s.file_size + 511) / 512);
-  for (const auto& [key, value] : s.environment) exports += fmt::format("export {}={}\n", key, quoted(value));
+  for (const auto& [key, value] : s.environment)
+    exports += fmt::format("export {}={}\n", key, shell_quoted(value));
   const std::string timeout = s.timeout > 0 ? fmt::format("timeout --kill-after=2 {:.3f} ", s.timeout) : "";
   return fmt::format(R"SH(#!/bin/sh
 # One task of a renth study: calls of the solver, one after the other.
@@ -179,7 +175,7 @@ done <<LIST
 $(sed -n "${{first}},${{last}}p" "$here/calls")
 LIST
 )SH",
-                     fmt::arg("here", quoted(folder.string())), fmt::arg("exports", exports),
+                     fmt::arg("here", shell_quoted(folder.string())), fmt::arg("exports", exports),
                      fmt::arg("limits", limits), fmt::arg("chunk", chunk), fmt::arg("timeout", timeout),
                      fmt::arg("limit", static_cast<long long>(std::ceil(s.timeout))),
                      fmt::arg("seconds_limit", s.timeout));

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <ctime>
+#include <renth/study/shell.hpp>
 #include <renth/study/tables.hpp>
 
 namespace renth {
@@ -24,13 +25,12 @@ std::string time_text(double seconds) {
   return text;
 }
 
-std::string in_quotes(const std::vector<std::string>& words) {
+/// A command to be read and pasted: quotes only where they are needed.
+std::string as_typed(const std::vector<std::string>& words) {
   std::string out;
   for (const std::string& w : words) {
     const bool plain = !w.empty() && w.find_first_of(" \t\n'\"\\$&|;<>()*?[]#~`") == std::string::npos;
-    std::string quoted = "'";
-    for (const char c : w) quoted += c == '\'' ? "'\\''" : std::string(1, c);
-    out += (out.empty() ? "" : " ") + (plain ? w : quoted + "'");
+    out += (out.empty() ? "" : " ") + (plain ? w : shell_quoted(w));
   }
   return out;
 }
@@ -45,8 +45,7 @@ std::string to_table(const Study&, const RunSummary& r) {
   if (r.partial > 0) out += fmt::format("{} of the done ones lack axis points.\n", r.partial);
   if (r.submitted > 0) out += fmt::format("{} given to the cluster.\n", count_of(r.submitted, "call"));
   for (std::size_t i = 0; i < r.failures.size() && i < 8; ++i)
-    out += fmt::format("  run {} failed{}: {}\n", r.failures[i].first, r.partial > 0 ? " (in part)" : "",
-                       r.failures[i].second);
+    out += fmt::format("  run {} failed: {}\n", r.failures[i].first, r.failures[i].second);
   if (r.failures.size() > 8) out += fmt::format("  … and {} more\n", r.failures.size() - 8);
   out += notes_of(r.notes);
   if (r.stopped && r.queued == 0)
@@ -63,7 +62,7 @@ std::string to_table(const Study& study, const DryRun& r) {
   const DryRun::OfCall& first = r.calls.front();
   std::string out = fmt::format("{} would be made, {} at once; the first:\n\nin      {}\ncommand {}\n",
                                 count_of(static_cast<int>(r.calls.size()), "call"), r.jobs, first.folder,
-                                in_quotes(first.command));
+                                as_typed(first.command));
   for (const auto& [file, text] : first.inputs) {
     out += fmt::format("\n{}\n", file);
     for (std::size_t at = 0; at < text.size();) {
@@ -101,7 +100,7 @@ std::string to_table(const Study& study, const JournalResult& r) {
     out += table.str();
     const nlohmann::json words = nlohmann::json::parse(r.entries.back().command, nullptr, false);
     if (words.is_array())
-      out += fmt::format("\nlast command: {}\n", in_quotes(words.get<std::vector<std::string>>()));
+      out += fmt::format("\nlast command: {}\n", as_typed(words.get<std::vector<std::string>>()));
     out += fmt::format("its inputs (SHA-256): {}\n", r.entries.back().inputs);
   }
   return out + notes_of(r.notes);
@@ -156,7 +155,7 @@ std::string to_table(const Study& study, const SampleCheck& r) {
     std::string text;
     for (const double v : found->second)
       text += (text.empty() ? "" : ", ") + (std::isfinite(v) ? pretty(v, 8) : std::string("missing"));
-    table.text(x.unit.empty() ? x.name : x.name + " [" + x.unit + "]").text(text).end_row();
+    table.text(with_unit(x.name, x.unit)).text(text).end_row();
   }
   if (r.problems.empty())
     out += fmt::format("All responses are found in {}.\n\n", r.file);

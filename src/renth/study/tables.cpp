@@ -5,11 +5,9 @@
 #include <renth/study/tables.hpp>
 
 namespace renth {
-namespace {
 std::string with_unit(const std::string& name, const std::string& unit) {
   return unit.empty() ? name : name + " [" + unit + "]";
 }
-}  // namespace
 
 std::string notes_of(const Notes& notes) {
   std::string out;

@@ -37,7 +37,9 @@ std::string pretty(double value, int digits = 4);
 
 /// "note: …" lines.
 std::string notes_of(const Notes& notes);
-/// "radius [m]" for each parameter.
+/// "radius [m]".
+std::string with_unit(const std::string& name, const std::string& unit);
+/// The same for each parameter.
 std::vector<std::string> parameter_headers(const Study& study);
 void add_point(TextTable& table, const Study& study, const Eigen::VectorXd& point);
 

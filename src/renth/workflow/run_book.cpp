@@ -48,7 +48,21 @@ bool RunBook::wanted(std::int64_t run, const std::string& batch) const {
           std::find(options_.only.begin(), options_.only.end(), run) != options_.only.end());
 }
 
-/// Which calls a run still needs: with `per`, the axis points that have neither a value nor a failure.
+/// The axis points of `per` at which a run has every curve along that axis, as the axis is today.
+std::set<int> RunBook::points_done(const Outputs& outputs) const {
+  std::set<int> out;
+  for (int k = 0; k < static_cast<int>(study_.axes[study_.solver.per].points.size()); ++k) out.insert(k);
+  for (const Response& r : study_.responses) {
+    if (r.derive || r.axis != study_.solver.per) continue;
+    const auto own = outputs.find(r.name);
+    const std::vector<double> y = on_axis(study_, r, own == outputs.end() ? Output{} : own->second);
+    for (std::size_t k = 0; k < y.size(); ++k)
+      if (!std::isfinite(y[k])) out.erase(static_cast<int>(k));
+  }
+  return out;
+}
+
+/// Which calls a run still needs: with `per`, the axis points that have neither values nor a failure.
 RunBook::Active& RunBook::activate(Run run) {
   const std::int64_t id = run.id;
   Active a;
@@ -57,18 +71,15 @@ RunBook::Active& RunBook::activate(Run run) {
   if (study_.solver.per < 0) {
     a.open = {-1};
   } else {
-    const std::vector<double>& points = study_.axes[study_.solver.per].points;
-    std::set<int> have;
     for (const Piece& p : session_.store.pieces(id)) {
       a.seconds += p.seconds;
-      have.insert(p.point);
       if (p.failed) a.failed[p.point] = p.message;
     }
-    for (int k = 0; k < static_cast<int>(points.size()); ++k)
-      if (have.count(k) == 0) a.open.insert(k);
-    const auto first = std::find_if(have.begin(), have.end(), [&](int k) { return a.failed.count(k) == 0; });
+    const std::set<int> done = points_done(a.outputs);
+    for (int k = 0; k < static_cast<int>(study_.axes[study_.solver.per].points.size()); ++k)
+      if (done.count(k) + a.failed.count(k) == 0) a.open.insert(k);
     for (const auto& [response, output] : a.outputs)
-      if (output.axis.empty() && first != have.end()) a.scalar_from[response] = *first;
+      if (output.axis.empty() && !done.empty()) a.scalar_from[response] = *done.begin();
   }
   a.run = std::move(run);
   return active_[id] = std::move(a);
@@ -118,12 +129,7 @@ void RunBook::choose() {
       take = run.status == RunStatus::failed;
       // With one call an axis point, a run can be done and yet lack some points.
       if (study_.solver.per >= 0 && run.status == RunStatus::done)
-        for (const Response& r : study_.responses)
-          if (r.axis == study_.solver.per && !r.derive)
-            if (const auto own = run.responses.find(r.name); own != run.responses.end()) {
-              const std::vector<double> y = on_axis(study_, r, own->second);
-              take = take || std::any_of(y.begin(), y.end(), [](double v) { return std::isnan(v); });
-            }
+        take = points_done(run.responses).size() < study_.axes[study_.solver.per].points.size();
       if (take) {
         session_.store.drop_failed_pieces(run.id);
         session_.store.set_status(run.id, RunStatus::planned, run.message, run.seconds, 0);
@@ -358,8 +364,8 @@ void RunBook::close(std::int64_t id) {
   store_done(a.run, a.outputs, message, a.seconds, attempts);
   if (!a.failed.empty()) {
     ++summary.partial;
-    summary.failures.emplace_back(id, message);
-    progress.last = fmt::format("run {} in part: {}", id, message);
+    summary.failures.emplace_back(id, "in part: " + message);
+    progress.last = fmt::format("run {} failed in part: {}", id, message);
   }
   settle_followers(id, &a.outputs, message);
 }

@@ -68,6 +68,7 @@ class RunBook {
     bool unfinished = false;  ///< some call was put back
   };
   Active& activate(Run run);
+  std::set<int> points_done(const Outputs& outputs) const;
   Outputs with_axes(const std::map<std::string, std::vector<double>>& values) const;
   void merge(Active& a, int point, const Collected& got);
   void empty_folder(Call call) const;
