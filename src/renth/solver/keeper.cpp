@@ -73,29 +73,21 @@ std::optional<Keeper> Keeper::find(const std::filesystem::path& folder) {
   out.socket_ = fd;
   out.send(m::hello, {m::protocol});
   // Its answer, or its end: it may be leaving just now.
-  while (out.received_.empty()) {
-    pollfd on{fd, POLLIN, 0};
-    poll(&on, 1, -1);
+  std::size_t at = 0;
+  std::optional<m::Message> welcome;
+  while (!(welcome = m::unpack(out.received_, at))) {
     char bytes[65536];
     const ssize_t n = recv(fd, bytes, sizeof bytes, 0);
     if (n < 0 && errno == EINTR) continue;
     if (n <= 0) return std::nullopt;
     out.received_.append(bytes, static_cast<std::size_t>(n));
   }
-  std::size_t at = 0;
-  std::string first = out.received_;
-  while (true) {
-    const auto message = m::unpack(first, at);
-    if (!message) break;
-    if (message->type != m::welcome) break;
-    if (message->fields.at(0) != m::protocol)
-      throw Error("solvers of another version of renth are still running", folder.string(),
-                  fmt::format("wait until they have ended, or end them: kill {}", message->fields.at(1)),
-                  ErrorKind::machine);
-    out.pid_ = static_cast<pid_t>(std::stol(message->fields.at(1)));
-    out.received_.erase(0, at);
-    break;
-  }
+  if (welcome->fields.at(0) != m::protocol)
+    throw Error("solvers of another version of renth are still running", folder.string(),
+                fmt::format("wait until they have ended, or end them: kill {}", welcome->fields.at(1)),
+                ErrorKind::machine);
+  out.pid_ = static_cast<pid_t>(std::stol(welcome->fields.at(1)));
+  out.received_.erase(0, at);
   return out;
 }
 
@@ -199,7 +191,6 @@ std::vector<KeeperEvent> Keeper::events() {
   while (auto message = m::unpack(received_, at)) {
     using What = KeeperEvent::What;
     KeeperEvent e;
-    if (message->type == m::welcome) continue;
     e.folder = message->fields.at(0);
     e.what = message->type == m::ended     ? What::ended
              : message->type == m::running ? What::running

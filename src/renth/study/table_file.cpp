@@ -170,12 +170,16 @@ TableFile parse_table(std::string text, const std::string& file) {
   return out;
 }
 
-TableFile read_table(const std::string& file) {
+std::string read_table_text(const std::string& file) {
   std::ifstream in(file, std::ios::binary);
   if (!in) throw Error("cannot read the table", file, "check the name");
   std::ostringstream text;
   text << in.rdbuf();
-  return parse_table(text.str(), file);
+  return text.str();
+}
+
+TableFile read_table(const std::string& file) {
+  return parse_table(read_table_text(file), file);
 }
 
 std::optional<double> cell_number(const std::string& cell) {

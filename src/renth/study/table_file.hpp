@@ -25,6 +25,8 @@ struct TableFile {
 /// \throws Error  empty; a header with empty or repeated names; a row with another number of cells
 ///         (with its line).
 TableFile parse_table(std::string text, const std::string& file);
+/// The whole file, for parse_table. \throws Error  it cannot be read.
+std::string read_table_text(const std::string& file);
 TableFile read_table(const std::string& file);
 
 /// A number in a cell; nothing if the cell is none.

@@ -133,8 +133,8 @@ Gnuplot failures(Session& session, const DrawingOptions& options, Notes& notes) 
   if (!options.y.empty()) y = parameter_named(session.study, options.y, "--y");
   if (x == y)
     throw Error("both axes are " + space[x].name, "draw failures", "name two parameters with --x and --y");
-  const EndedRuns ended = ended_runs(session);
-  const std::unique_ptr<const Surrogate> chance = learned_feasibility(session);
+  const EndedRuns ended = ended_runs(session.study, session.store.runs());
+  const std::unique_ptr<const Surrogate> chance = learned_feasibility(session.study, ended);
   return draw_failures(
       session.study, ended.points, ended.failed, *found.rule, found.rule_text, x, y,
       [&](Points points) { return Eigen::VectorXd(predict_parallel(*chance, points).mean.col(0)); });

@@ -63,20 +63,20 @@ bool is_partial(const Run& run) {
 
 }  // namespace
 
-EndedRuns ended_runs(Session& session) {
+EndedRuns ended_runs(const Study& study, const std::vector<Run>& runs) {
   EndedRuns out;
   std::vector<Eigen::VectorXd> points;
-  for (const Run& run : session.store.runs()) {
+  for (const Run& run : runs) {
     if ((run.status != RunStatus::done && run.status != RunStatus::failed) || run.set_aside) continue;
     try {
-      points.push_back(point_of(session.study, run));
+      points.push_back(point_of(study, run));
     } catch (const Error&) {
       continue;  // a choice that the study no longer has
     }
     out.failed.push_back(run.status == RunStatus::failed);
     out.ids.push_back(run.id);
   }
-  out.points = stacked(points, session.study.space.size());
+  out.points = stacked(points, study.space.size());
   return out;
 }
 
@@ -85,7 +85,8 @@ FailuresResult find_failures(Session& session) {
   const Space& space = session.study.space;
   std::map<std::string, std::vector<std::int64_t>> reasons;
   int aside = 0;
-  for (const Run& run : session.store.runs()) {
+  const std::vector<Run> runs = session.store.runs();
+  for (const Run& run : runs) {
     if (run.set_aside) {
       ++aside;
       continue;
@@ -102,11 +103,11 @@ FailuresResult find_failures(Session& session) {
     return out;
   }
   wilson(out);
-  for (auto& [text, runs] : reasons) out.reasons.push_back({text, runs});
+  for (auto& [text, ids] : reasons) out.reasons.push_back({text, ids});
   std::stable_sort(out.reasons.begin(), out.reasons.end(),
                    [](const auto& a, const auto& b) { return a.runs.size() > b.runs.size(); });
   if (out.failed == 0) return out;
-  const EndedRuns ended = ended_runs(session);
+  const EndedRuns ended = ended_runs(session.study, runs);
   out.rule = separating_rule(space, ended.points, ended.failed, session.study.seed);
   if (!out.rule) {
     add_note(out.notes, "no_rule",
@@ -126,11 +127,10 @@ FailuresResult find_failures(Session& session) {
   return out;
 }
 
-std::unique_ptr<const Surrogate> learned_feasibility(Session& session) {
-  const EndedRuns ended = ended_runs(session);
+std::unique_ptr<const Surrogate> learned_feasibility(const Study& study, const EndedRuns& ended) {
   const auto failed = std::count(ended.failed.begin(), ended.failed.end(), true);
   if (failed == 0 || failed == static_cast<std::ptrdiff_t>(ended.failed.size())) return nullptr;
-  return feasibility_fit(session.study.space, ended.points, ended.failed, session.study.seed);
+  return feasibility_fit(study.space, ended.points, ended.failed, study.seed);
 }
 
 JournalResult journal_of(Session& session, const std::vector<std::int64_t>& runs) {

@@ -11,7 +11,7 @@ struct EndedRuns {
   std::vector<bool> failed;
   std::vector<std::int64_t> ids;
 };
-EndedRuns ended_runs(Session& session);
+EndedRuns ended_runs(const Study& study, const std::vector<Run>& runs);
 
 /// The share of failed runs with its interval, the reasons they gave, and the simplest rule on the parameters
 /// that separates them from the others.
@@ -19,7 +19,7 @@ FailuresResult find_failures(Session& session);
 
 /// The probability that a run succeeds, learned from all that ended (see Feasibility); a Surrogate for
 /// whatever plans or proposes runs. Nothing if no run has failed, or none is done.
-std::unique_ptr<const Surrogate> learned_feasibility(Session& session);
+std::unique_ptr<const Surrogate> learned_feasibility(const Study& study, const EndedRuns& ended);
 
 /// The journal; of some runs, or of all if none are named. \throws Error  an unknown run.
 JournalResult journal_of(Session& session, const std::vector<std::int64_t>& runs);

@@ -2,11 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 #include <limits>
 #include <renth/workflow/import_rows.hpp>
 #include <set>
-#include <sstream>
 
 namespace renth {
 namespace {
@@ -92,11 +90,7 @@ class Reader {
  public:
   Reader(const Study& study, const std::string& file, const ImportOptions& options)
       : study_(study), file_(file), options_(options) {
-    std::ifstream in(file, std::ios::binary);
-    if (!in) throw Error("cannot read the table", file, "check the name");
-    std::ostringstream text;
-    text << in.rdbuf();
-    const std::string all = text.str();
+    const std::string all = read_table_text(file);
     const std::size_t first = all.find_first_not_of(" \t\r\n");
     table_ = first != std::string::npos && all[first] == '{' ? table_of_json(study, all, file)
                                                              : parse_table(all, file);

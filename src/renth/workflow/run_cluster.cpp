@@ -54,6 +54,10 @@ class Cluster {
   }
 
  private:
+  struct Rendered {
+    Call call;
+    std::vector<RenderedFile> files;
+  };
   struct Out {
     std::int64_t submission = 0;
     int task = 0;
@@ -312,8 +316,9 @@ class Cluster {
                                static_cast<std::size_t>(chunk);
       Submission s;
       s.name = fresh_name();
-      std::vector<Call> calls;
+      std::vector<Rendered> rendered;
       session_.store.transaction([&] {
+        std::vector<Call> calls;
         for (auto it = again_.begin(); it != again_.end() && calls.size() < most;)
           if (it->first <= Clock::now()) {
             calls.push_back(it->second);
@@ -324,17 +329,16 @@ class Cluster {
         while (book_.any_waiting() && calls.size() < most)
           for (const Call call : book_.claim()) calls.push_back(call);
         if (calls.size() > most) calls_over(calls, most);
-        refuse_unrenderable(calls);
-        s.tasks = static_cast<int>((calls.size() + static_cast<std::size_t>(chunk) - 1) /
-                                   static_cast<std::size_t>(chunk));
-        if (calls.empty()) return;
+        rendered = render(calls);
+        if (rendered.empty()) return;
         std::vector<Submitted> rows;
-        for (std::size_t i = 0; i < calls.size(); ++i)
-          rows.push_back({0, static_cast<int>(i) / chunk, calls[i].run, calls[i].point});
+        for (std::size_t i = 0; i < rendered.size(); ++i)
+          rows.push_back({0, static_cast<int>(i) / chunk, rendered[i].call.run, rendered[i].call.point});
+        s.tasks = rows.back().task + 1;
         s.id = session_.store.add_submission(s, rows);
       });
-      if (calls.empty()) return;
-      give(s, calls, chunk);
+      if (rendered.empty()) return;
+      give(s, std::move(rendered), chunk);
       due = book_.any_waiting();
     }
   }
@@ -345,31 +349,30 @@ class Cluster {
     calls.resize(most);
   }
 
-  void refuse_unrenderable(std::vector<Call>& calls) {
-    calls.erase(std::remove_if(calls.begin(), calls.end(),
-                               [&](Call call) {
-                                 try {
-                                   renderer_.files(call, book_.settings(call));
-                                   return false;
-                                 } catch (const Error& e) {
-                                   book_.failed(call, fmt::format("{} ({})", e.problem(), e.place()), false,
-                                                {Outcome::How::not_started}, {});
-                                   return true;
-                                 }
-                               }),
-                calls.end());
+  /// The inputs of each call; a call that has none, because of its settings, fails.
+  std::vector<Rendered> render(const std::vector<Call>& calls) {
+    std::vector<Rendered> out;
+    for (const Call call : calls) {
+      try {
+        out.push_back({call, renderer_.files(call, book_.settings(call))});
+      } catch (const Error& e) {
+        book_.failed(call, fmt::format("{} ({})", e.problem(), e.place()), false, {Outcome::How::not_started},
+                     {});
+      }
+    }
+    return out;
   }
 
-  void give(Submission& s, const std::vector<Call>& calls, int chunk) {
+  void give(Submission& s, std::vector<Rendered> calls, int chunk) {
     submissions_[s.id] = s;
-    for (std::size_t i = 0; i < calls.size(); ++i) out_[calls[i]] = {s.id, static_cast<int>(i) / chunk, 0};
+    for (std::size_t i = 0; i < calls.size(); ++i)
+      out_[calls[i].call] = {s.id, static_cast<int>(i) / chunk, 0};
     const std::filesystem::path folder = folder_of(s.name);
     try {
       std::error_code error;
       std::filesystem::create_directories(folder, error);
       std::string list;
-      for (const Call call : calls) {
-        std::vector<RenderedFile> files = renderer_.files(call, book_.settings(call));
+      for (auto& [call, files] : calls) {
         files.push_back({"command", call_script(renderer_.command(call))});
         renderer_.prepare(call, files);
         list += folder_of(call).string() + "\n";
@@ -380,7 +383,7 @@ class Cluster {
       s.job = slurm_.submit(study_, s.name, folder, s.tasks, jobs);
     } catch (...) {
       session_.store.transaction([&] {
-        for (const Call call : calls) settle_back(call);
+        for (const Rendered& r : calls) settle_back(r.call);
       });
       close_submissions();
       throw;
