@@ -131,22 +131,19 @@ std::vector<Cut> first_cuts(const Space& space, const Labelled& l) {
   return out;
 }
 
-/// The best *and* of two cuts; on different parameters if `different`.
-Conjunction best_pair(const Space& space, const Labelled& l, bool different) {
+/// The best *and* of two cuts.
+Conjunction best_pair(const Space& space, const Labelled& l) {
   Conjunction best;
   for (const Cut& first : first_cuts(space, l)) {
-    const Scored second = best_cut(space, l, inside(l, first), -1, different ? first.parameter : -1);
+    const Scored second = best_cut(space, l, inside(l, first));
     if (second.score > best.score + 1e-12) best = {{first, second.cut}, second.score};
   }
-  // Each in turn to its best place given the other.
-  for (int round = 0; round < 6 && best.cuts.size() == 2; ++round) {
-    const std::size_t move = static_cast<std::size_t>(round) % 2;
-    const Scored moved = best_cut(space, l, inside(l, best.cuts[1 - move]), best.cuts[move].parameter);
-    if (moved.score > best.score + 1e-12)
-      best = {{moved.cut, best.cuts[1 - move]}, moved.score};
-    else if (round > 0)
-      break;
-    if (move == 1 && moved.score >= best.score) std::swap(best.cuts[0], best.cuts[1]);
+  // Each in turn to its best place given the other, until neither moves.
+  for (std::size_t round = 0, still = 0; round < 6 && still < 2 && best.cuts.size() == 2; ++round) {
+    Cut& cut = best.cuts[round % 2];
+    const Scored moved = best_cut(space, l, inside(l, best.cuts[1 - round % 2]), cut.parameter);
+    still = moved.score > best.score + 1e-12 ? 0 : still + 1;
+    if (still == 0) cut = moved.cut, best.score = moved.score;
   }
   return best;
 }
@@ -172,8 +169,7 @@ SeparatingRule best_rule(const Space& space, const Eigen::MatrixXd& points, cons
   // a and b, or — as "done where not a and not b" — a or b.
   std::vector<char> done(failed.size());
   std::transform(failed.begin(), failed.end(), done.begin(), [](char f) { return !f; });
-  const Conjunction all = best_pair(space, fail, false),
-                    any = best_pair(space, labelled(space, points, done), false);
+  const Conjunction all = best_pair(space, fail), any = best_pair(space, labelled(space, points, done));
   out.any = any.score > all.score + 1e-12;
   out.cuts = out.any ? any.cuts : all.cuts;
   if (out.any) std::transform(out.cuts.begin(), out.cuts.end(), out.cuts.begin(), negated);
