@@ -116,7 +116,7 @@ TEST_CASE("confounded terms are named together, and can be left out instead") {
   const Data data = data_of(half, [](const Eigen::VectorXd& x) { return x[0] + x[2]; });
   const Terms terms = parse_terms(space, "1 + x1 + x3 + x1*x2");
   CHECK_THROWS_WITH_AS(polynomial_fit({terms})(space, data, 1), doctest::Contains("x1*x2 with x3"), Error);
-  const auto fitted = polynomial_fit({terms, PolynomialOptions::Confounded::leave_out})(space, data, 1);
+  const auto fitted = polynomial_fit({terms, Confounded::leave_out})(space, data, 1);
   CHECK(describe(space, as_polynomial(fitted).state().terms) == "1 + x1 + x3");
 }
 

@@ -1,3 +1,5 @@
+#include <boost/math/distributions/beta.hpp>
+#include <boost/math/distributions/chi_squared.hpp>
 #include <boost/math/distributions/fisher_f.hpp>
 #include <boost/math/distributions/non_central_f.hpp>
 #include <boost/math/distributions/normal.hpp>
@@ -43,6 +45,26 @@ double noncentral_f_upper(double f, double df1, double df2, double noncentrality
 
 double normal_cdf(double z) {
   return 0.5 * std::erfc(-z / std::sqrt(2.0));
+}
+
+double normal_quantile(double p) {
+  return p > 0 && p < 1 ? boost::math::quantile(boost::math::normal(), p) : undefined;
+}
+
+double chi_squared_upper(double x, double df) {
+  if (!(df > 0) || !(x >= 0)) return undefined;
+  if (std::isinf(x)) return 0;
+  return boost::math::cdf(complement(boost::math::chi_squared(df), x));
+}
+
+double chi_squared_quantile(double level, double df) {
+  if (!(df > 0) || !(level > 0 && level < 1)) return undefined;
+  return boost::math::quantile(boost::math::chi_squared(df), level);
+}
+
+double beta_cdf(double x, double a, double b) {
+  if (!(a > 0) || !(b > 0) || !(x >= 0 && x <= 1)) return undefined;
+  return boost::math::cdf(boost::math::beta_distribution<>(a, b), x);
 }
 
 }  // namespace renth

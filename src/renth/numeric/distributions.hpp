@@ -19,7 +19,16 @@ double fisher_f_quantile(double level, double df1, double df2);
 /// P(F > f) for the noncentral F with noncentrality λ ≥ 0; NaN where undefined.
 double noncentral_f_upper(double f, double df1, double df2, double noncentrality);
 
-/// Standard normal distribution function.
+/// Standard normal distribution function, and its inverse for p in (0, 1); NaN elsewhere.
 double normal_cdf(double z);
+double normal_quantile(double p);
+
+/// P(X > x) for χ²; NaN where undefined.
+double chi_squared_upper(double x, double df);
+/// The value that χ² exceeds with probability 1 − level.
+double chi_squared_quantile(double level, double df);
+
+/// P(X ≤ x) for the beta distribution on (0, 1); NaN where undefined.
+double beta_cdf(double x, double a, double b);
 
 }  // namespace renth

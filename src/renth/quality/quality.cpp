@@ -1,7 +1,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <renth/numeric/distributions.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/polynomial.hpp>
@@ -54,23 +53,15 @@ double largest_of(const Eigen::VectorXd& y) {
   return most;
 }
 
-/// Pure error of replicates: sum of squares and degrees of freedom.
-struct PureError {
-  double ss = 0;
-  int df = 0, groups = 0;
-};
-PureError pure_error(const Data& data) {
+/// Sum of squares of replicates about their own means; NaN where an output is missing.
+double pure_error_of(const Data& data) {
   const std::vector<int> group = replicate_groups(data);
-  PureError out;
-  if (group.empty()) return out;
-  out.groups = *std::max_element(group.begin(), group.end()) + 1;
-  std::vector<double> sum(out.groups, 0), count(out.groups, 0);
+  std::vector<double> sum(group.size(), 0), count(group.size(), 0);
   const Eigen::VectorXd y = data.outputs.col(0);
   for (std::size_t i = 0; i < group.size(); ++i) sum[group[i]] += y[i], count[group[i]] += 1;
-  for (std::size_t i = 0; i < group.size(); ++i)
-    out.ss += std::pow(y[i] - sum[group[i]] / count[group[i]], 2);
-  out.df = static_cast<int>(group.size()) - out.groups;
-  return out;
+  double ss = 0;
+  for (std::size_t i = 0; i < group.size(); ++i) ss += std::pow(y[i] - sum[group[i]] / count[group[i]], 2);
+  return ss;
 }
 
 CheckQuality on_check(const Surrogate& surrogate, const Data& check, double level) {
@@ -98,25 +89,20 @@ CheckQuality on_check(const Surrogate& surrogate, const Data& check, double leve
 }
 
 /// What only a single polynomial has.
-void polynomial_figures(const Polynomial& model, const Data& data, const Sums& fitted, Quality& q) {
+void polynomial_figures(const Polynomial& model, const Data& data, const Sums& fitted, double level,
+                        Quality& q) {
   const double n = q.runs, df = model.state().degrees_of_freedom;
+  const auto report = std::make_shared<const RegressionReport>(report_regression(model, data, level));
   q.residual_degrees_of_freedom = df;
   q.sigma = std::sqrt(model.state().sigma2);
   q.r2_adjusted = df > 0 && fitted.total > 0 ? 1 - (fitted.error / df) / (fitted.total / (n - 1)) : undefined;
-  const Eigen::VectorXd residual = data.outputs.col(0) - model.predict(data.inputs).mean;
-  const Eigen::VectorXd h = model.leverage(data.inputs);
   q.press = 0;
-  for (Eigen::Index i = 0; i < h.size(); ++i) {
-    const double left = 1 - h[i];
-    q.press += left > 1e-10 ? std::pow(residual[i] / left, 2) : undefined;
-  }
+  for (Eigen::Index i = 0; i < data.size(); ++i)
+    q.press +=
+        std::pow(data.outputs(i, 0) - model.state().transform.back(report->diagnostics.left_out[i]), 2);
   q.r2_predicted = fitted.total > 0 ? 1 - q.press / fitted.total : undefined;
-  const PureError pure = pure_error(data);
-  const double lack_df = df - pure.df;
-  if (pure.df > 0 && lack_df > 0) {
-    const double f = (std::max(0.0, fitted.error - pure.ss) / lack_df) / (pure.ss / pure.df);
-    q.lack_of_fit_p = fisher_f_upper(f, lack_df, pure.df);
-  }
+  q.lack_of_fit_p = report->anova.lack_of_fit_p;
+  q.regression = report;
 }
 
 }  // namespace
@@ -150,9 +136,9 @@ Quality measure_quality(const Surrogate& surrogate, const Data& data, const Cros
   q.sigma = std::sqrt(p.noise_variance.mean());
   q.r2_adjusted = q.r2_predicted = q.press = q.lack_of_fit_p = undefined;
   q.residual_degrees_of_freedom = p.degrees_of_freedom;
-  if (data.outputs.cols() == 1 && fitted.total > 0) q.reachable = 1 - pure_error(data).ss / fitted.total;
+  if (data.outputs.cols() == 1 && fitted.total > 0) q.reachable = 1 - pure_error_of(data) / fitted.total;
   if (const auto* polynomial = dynamic_cast<const Polynomial*>(&surrogate))
-    polynomial_figures(*polynomial, data, fitted, q);
+    polynomial_figures(*polynomial, data, fitted, level, q);
   if (check && check->size() > 0) q.check = on_check(surrogate, *check, level);
   return q;
 }

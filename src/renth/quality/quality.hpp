@@ -2,6 +2,7 @@
 #pragma once
 #include <optional>
 #include <renth/quality/cross_validation.hpp>
+#include <renth/quality/regression_report.hpp>
 #include <string>
 #include <vector>
 
@@ -20,7 +21,7 @@ struct CheckQuality {
 };
 
 /// Goodness of fit. NaN where undefined. For a curve, sums run over all axis points, each about its
-/// own mean.
+/// own mean. Of a transformed polynomial all but sigma are in the response's own unit.
 struct Quality {
   int runs = 0;
   double r2 = 0;            ///< 1 − SSE/SST on the fitted runs
@@ -39,6 +40,7 @@ struct Quality {
   double residual_degrees_of_freedom = 0;  ///< n − p of a polynomial, else n − 1
   double reachable = 1;                    ///< 1 − SS pure error/SST
   double lack_of_fit_p = 0;                ///< F test of lack of fit against pure error; polynomials
+  std::shared_ptr<const RegressionReport> regression;  ///< of a single polynomial
 };
 
 /// \param check  runs never fitted, or nullptr.
@@ -63,7 +65,8 @@ struct Judgement {
 /// good, from 0.8 usable, from 0.5 weak, else unfit. A step down each for significant lack of fit
 /// (p < 0.01) in a noisy study, R² adjusted − Q² above 0.2, fewer than four residual degrees of
 /// freedom, and fewer than 80 % of the check runs inside their intervals. No residual degrees of
-/// freedom: unfit.
+/// freedom: unfit. Curvature, inflated variances, runs that stand out and residuals that are not as assumed
+/// are named with their figures, but take no step.
 Judgement judge(const Quality& quality, bool noisy, std::string_view kind);
 
 }  // namespace renth

@@ -19,20 +19,103 @@ std::string_view name(Verdict verdict) {
   }
 }
 
+namespace {
+
+/// The judgement as it grows.
+struct Words {
+  Judgement& out;
+  void say(std::string reason) const { out.reasons.push_back(std::move(reason)); }
+  void advise(std::string step) const {
+    if (std::find(out.next.begin(), out.next.end(), step) == out.next.end())
+      out.next.push_back(std::move(step));
+  }
+};
+
+/// No error estimate: what is likely active all the same, and how to get one.
+void saturated(const Quality& q, const Words& w) {
+  w.say(fmt::format(
+      "no residual degrees of freedom: {} runs carry as many terms, so R² = 1 means nothing here and "
+      "there is no error estimate",
+      q.runs));
+  if (!q.regression || !(q.regression->lenth.margin > 0)) {
+    w.advise("drop terms or add at least four runs");
+    return;
+  }
+  std::vector<const Effect*> sorted;
+  for (const Effect& e : q.regression->effects) sorted.push_back(&e);
+  std::stable_sort(sorted.begin(), sorted.end(),
+                   [](const Effect* a, const Effect* b) { return std::abs(a->value) > std::abs(b->value); });
+  std::string active, idle;
+  int idle_count = 0;
+  for (const Effect* e : sorted)
+    if (e->active) active += (active.empty() ? "" : ", ") + e->term;
+  for (auto e = sorted.rbegin(); e != sorted.rend() && idle_count < 4; ++e)
+    if (!(*e)->active) idle += (idle.empty() ? "" : ", ") + (*e)->term, ++idle_count;
+  w.say(fmt::format("against the size of most effects (Lenth's pseudo standard error) {}",
+                    active.empty() ? "none stands out" : "these stand out: " + active));
+  if (idle_count > 0)
+    w.advise(fmt::format("drop the smallest terms ({}), or add at least four runs; draw effects shows which",
+                         idle));
+  else
+    w.advise("add at least four runs");
+}
+
+/// What the analysis of variance and the residuals say besides.
+void regression_reasons(const Quality& q, const RegressionReport& r, const Words& w) {
+  if (r.anova.curvature_p < 0.05) {
+    w.say(
+        fmt::format("corners and centre runs differ by more than chance (curvature p = {:.2g}): the surface "
+                    "bends, and the model has no squares",
+                    r.anova.curvature_p));
+    w.advise(r.anova.axial_runs
+                 ? "add squares: fit polynomial --model quadratic"
+                 : "add the axial runs for the squares: plan central-composite --stage axial --of BATCH");
+  }
+  if (r.max_vif > 10) {
+    w.say(fmt::format(
+        "the variance of {} is inflated {:.0f} times because the runs vary it together with other "
+        "terms",
+        r.max_vif_term, r.max_vif));
+    w.advise("leave one of the terms that go together out, or add runs: plan optimal --include BATCH");
+  }
+  const double drop = q.r2_adjusted - q.r2_predicted;
+  if (drop > 0.2)
+    w.say(fmt::format("predicted R² = {:.3f} is far below adjusted R² = {:.3f}: single runs decide the fit",
+                      q.r2_predicted, q.r2_adjusted));
+  const Diagnostics& d = r.diagnostics;
+  if (!d.standouts.empty()) {
+    w.say(fmt::format("{} run{} out", d.standouts.size(), d.standouts.size() == 1 ? " stands" : "s stand"));
+    w.advise("look at the runs that stand out (draw residuals); set-aside and fit again shows what they do");
+  }
+  if (d.normality.p < 0.01)
+    w.say(fmt::format("the residuals are not normal ({} p = {:.2g}): p-values and intervals are approximate",
+                      d.normality_test, d.normality.p));
+  if (d.variance.p < 0.01)
+    w.say(fmt::format("the scatter changes with the size of the response (Breusch–Pagan p = {:.2g})",
+                      d.variance.p));
+  if (d.order.p < 0.01)
+    w.say(
+        fmt::format("residuals of neighbouring runs {} (Durbin–Watson {:.2f}, p = {:.2g}): something drifted "
+                    "while the runs were made",
+                    d.order.statistic < 2 ? "are alike" : "alternate", d.order.statistic, d.order.p));
+  if (r.box_cox && (r.box_cox->low > 1 || r.box_cox->high < 1) &&
+      (d.normality.p < 0.05 || d.variance.p < 0.05))
+    w.advise(
+        fmt::format("fit a power of the response: fit polynomial --transform {:g} (Box–Cox {:.2f}, interval "
+                    "{:.2f} … {:.2f})",
+                    r.box_cox->suggestion, r.box_cox->lambda, r.box_cox->low, r.box_cox->high));
+}
+
+}  // namespace
+
 Judgement judge(const Quality& q, bool noisy, std::string_view kind) {
   Judgement out;
   const bool polynomial = kind == "polynomial";
-  const auto say = [&](std::string reason) { out.reasons.push_back(std::move(reason)); };
-  const auto advise = [&](std::string step) {
-    if (std::find(out.next.begin(), out.next.end(), step) == out.next.end())
-      out.next.push_back(std::move(step));
-  };
+  const Words words{out};
+  const auto say = [&](std::string reason) { words.say(std::move(reason)); };
+  const auto advise = [&](std::string step) { words.advise(std::move(step)); };
   if (!(q.residual_degrees_of_freedom > 0)) {
-    say(
-        fmt::format("no residual degrees of freedom: {} runs carry as many terms, so R² = 1 says nothing and "
-                    "there is no error estimate",
-                    q.runs));
-    advise("drop terms or add at least four runs");
+    saturated(q, words);
     return out;
   }
   if (!std::isfinite(q.q2)) {
@@ -66,7 +149,7 @@ Judgement judge(const Quality& q, bool noisy, std::string_view kind) {
     ++step;
     say(fmt::format("lack of fit p = {:.2g}: the surface bends in a way that these terms can't follow",
                     q.lack_of_fit_p));
-    advise("add squares (and the runs for them) or fit kriging");
+    advise("add axial runs for squares, or fit a metamodel (fit kriging)");
   }
   if (q.r2_adjusted - q.q2 > 0.2) {
     ++step;
@@ -88,6 +171,7 @@ Judgement judge(const Quality& q, bool noisy, std::string_view kind) {
                     100 * q.check->inside));
     advise("take the intervals as too narrow, and add runs");
   }
+  if (q.regression) regression_reasons(q, *q.regression, words);
   out.verdict = static_cast<Verdict>(std::min(step, 3));
   return out;
 }

@@ -8,6 +8,7 @@ Data Data::rows(const std::vector<Eigen::Index>& which) const {
   out.inputs = inputs(which, Eigen::all);
   out.outputs = outputs(which, Eigen::all);
   if (blocks.size() > 0) out.blocks = blocks(which);
+  if (weights.size() > 0) out.weights = weights(which);
   out.noisy = noisy;
   return out;
 }

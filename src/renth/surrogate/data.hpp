@@ -12,6 +12,7 @@ struct Data {
   Eigen::MatrixXd outputs;  ///< n × q: one column, or one an axis point (NaN where missing)
   Eigen::VectorXi blocks;   ///< n block numbers; empty: one block
   bool noisy = false;       ///< the same setting need not give the same output
+  Eigen::VectorXd weights;  ///< n, > 0: a run counts as that many; empty: all count alike
 
   Eigen::Index size() const { return inputs.rows(); }
   Data rows(const std::vector<Eigen::Index>& which) const;

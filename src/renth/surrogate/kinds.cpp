@@ -10,7 +10,7 @@ namespace {
 
 Fit polynomial_again(const Surrogate& whole) {
   const auto& one = static_cast<const Polynomial&>(whole);
-  return polynomial_fit({one.state().terms, PolynomialOptions::Confounded::leave_out});
+  return polynomial_fit({one.state().terms, Confounded::leave_out, one.state().transform});
 }
 
 Fit kriging_again(const Surrogate& whole) {
@@ -61,7 +61,7 @@ const SurrogateKind& surrogate_kind(std::string_view name) {
 }
 
 std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive) {
-  if (archive.version != 1)
+  if (archive.version > (archive.kind == "polynomial" ? 2 : 1))
     throw Error("a stored surrogate has a layout that this version does not know", "study.db", "fit again",
                 ErrorKind::machine);
   if (archive.kind == "along") return Along::load(archive);

@@ -10,26 +10,52 @@ Prediction Polynomial::predict(Points points, Want want) const {
   const Eigen::MatrixXd x = model_matrix(state_.space, state_.terms, points);
   out.mean = x * state_.beta;
   out.degrees_of_freedom = state_.degrees_of_freedom;
+  Eigen::ArrayXd slope = Eigen::ArrayXd::Ones(points.rows());
+  if (!state_.transform.none())
+    for (Eigen::Index i = 0; i < points.rows(); ++i) {
+      out.mean(i, 0) = state_.transform.back(out.mean(i, 0));
+      slope[i] = state_.transform.slope(out.mean(i, 0));
+    }
   if (want.variance) {
-    out.model_variance = (x * state_.factor).rowwise().squaredNorm() * state_.sigma2;
-    out.noise_variance = Eigen::MatrixXd::Constant(points.rows(), 1, state_.sigma2);
+    const Eigen::ArrayXd scale = state_.sigma2 * slope.square();
+    out.model_variance = ((x * state_.factor).rowwise().squaredNorm().array() * scale).matrix();
+    out.noise_variance = scale.matrix();
   }
   if (want.gradient) {
     Eigen::MatrixXd gradient(points.rows(), points.cols());
     for (Eigen::Index j = 0; j < points.cols(); ++j)
-      gradient.col(j) = model_matrix_slope(state_.space, state_.terms, points, j) * state_.beta;
+      gradient.col(j) =
+          (model_matrix_slope(state_.space, state_.terms, points, j) * state_.beta).array() * slope;
     out.mean_gradient.push_back(std::move(gradient));
   }
   return out;
 }
 
-Eigen::MatrixXd Polynomial::covariance(Points points, Eigen::Index) const {
-  const Eigen::MatrixXd half = model_matrix(state_.space, state_.terms, points) * state_.factor;
-  return half * half.transpose() * state_.sigma2;
+Intervals Polynomial::intervals(const Prediction& p, double level) const {
+  if (state_.transform.none()) return Surrogate::intervals(p, level);
+  Prediction z = p;
+  for (Eigen::Index i = 0; i < p.mean.rows(); ++i) {
+    const double slope = state_.transform.slope(p.mean(i, 0));
+    z.mean(i, 0) = state_.transform.forward(p.mean(i, 0));
+    z.model_variance(i, 0) /= slope * slope;
+    z.noise_variance(i, 0) /= slope * slope;
+  }
+  Intervals out = Surrogate::intervals(z, level);
+  for (Eigen::MatrixXd* bound :
+       {&out.confidence_low, &out.confidence_high, &out.prediction_low, &out.prediction_high})
+    for (double& v : bound->reshaped()) v = std::isnan(v) ? v : state_.transform.back(v);
+  return out;
 }
 
-Eigen::VectorXd Polynomial::leverage(Points runs) const {
-  return (model_matrix(state_.space, state_.terms, runs) * state_.factor).rowwise().squaredNorm();
+Eigen::MatrixXd Polynomial::covariance(Points points, Eigen::Index) const {
+  const Eigen::MatrixXd x = model_matrix(state_.space, state_.terms, points);
+  Eigen::MatrixXd half = x * state_.factor;
+  if (!state_.transform.none()) {
+    const Eigen::VectorXd z = x * state_.beta;
+    for (Eigen::Index i = 0; i < z.size(); ++i)
+      half.row(i) *= state_.transform.slope(state_.transform.back(z[i]));
+  }
+  return half * half.transpose() * state_.sigma2;
 }
 
 std::vector<Coefficient> Polynomial::coefficients(double level) const {
@@ -62,7 +88,9 @@ Archive Polynomial::save() const {
   out.matrix(state_.standardised);
   out.number(state_.sigma2);
   out.number(state_.degrees_of_freedom);
-  return {"polynomial", 1, out.take()};
+  out.matrix(state_.tail);
+  out.number(state_.transform.lambda);
+  return {"polynomial", 2, out.take()};
 }
 
 std::unique_ptr<const Surrogate> Polynomial::load(const Archive& archive) {
@@ -78,6 +106,10 @@ std::unique_ptr<const Surrogate> Polynomial::load(const Archive& archive) {
   s.standardised = in.matrix();
   s.sigma2 = in.number();
   s.degrees_of_freedom = in.number();
+  if (archive.version > 1) {
+    s.tail = in.matrix();
+    s.transform.lambda = in.number();
+  }
   return std::make_unique<Polynomial>(std::move(s));
 }
 

@@ -1,7 +1,7 @@
 // The polynomial response surface: least squares in coded units.
 #pragma once
+#include <renth/surrogate/regression.hpp>
 #include <renth/surrogate/surrogate.hpp>
-#include <renth/terms/terms.hpp>
 #include <string>
 #include <vector>
 
@@ -11,17 +11,14 @@ namespace renth {
 struct PolynomialOptions {
   /// The terms, by parse_terms; empty: suggested_terms() of the runs.
   Terms terms;
-  /// What happens to a term that the runs cannot tell from others: an error that names both, or
-  /// leave it out (the later one in canonical order), as cross-validation must with fewer runs.
-  enum class Confounded { refuse, leave_out } confounded = Confounded::refuse;
+  Confounded confounded = Confounded::refuse;
+  Transform transform;  ///< of the response; predictions are transformed back
 };
 
-/// Fits β by Householder QR of the coded model matrix, with two steps of refinement whose residuals
-/// are formed in extended precision (Å. Björck, Numerical Methods for Least Squares Problems, 1996,
-/// section 2.9.3). Blocks, if there are several, enter as sum-to-zero contrasts; predictions are
-/// for the average block.
+/// Fits β by regress(). Blocks, if there are several, enter as sum-to-zero contrasts; predictions are for the
+/// average block and a run of weight 1.
 ///
-/// \throws Error  fewer runs than terms; confounded terms; a response that never varies.
+/// \throws Error  as regress().
 Fit polynomial_fit(PolynomialOptions options = {});
 
 /// One line of the table of coefficients, in coded units.
@@ -33,31 +30,40 @@ struct Coefficient {
   double standardised = 0;  ///< value · sd(column)/sd(response); NaN for the constant
 };
 
-/// ŷ = xᵀβ; var ŷ = σ² xᵀ(XᵀX)⁻¹x; noise σ², all with n − p degrees of freedom.
+/// ŷ = xᵀβ; var ŷ = σ² xᵀ(XᵀX)⁻¹x; noise σ², all with n − p degrees of freedom. With a transformed response
+/// the mean is that of z carried back (the median of y), variances are carried back to first order, and
+/// intervals are those of z with both ends carried back.
 class Polynomial final : public Surrogate {
  public:
   struct State {
     Space space;
     Terms terms;
     Eigen::VectorXd beta;    ///< p coefficients, coded
+    Eigen::VectorXd tail;    ///< what they have beyond a double
     Eigen::MatrixXd factor;  ///< p rows, (XᵀX)⁻¹ = factor·factorᵀ
     Eigen::VectorXd vif, standardised;
     double sigma2 = 0;  ///< residual variance; NaN when saturated
     double degrees_of_freedom = 0;
+    Transform transform;
   };
   explicit Polynomial(State state) : state_(std::move(state)) {}
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return "polynomial"; }
   Prediction predict(Points points, Want want = {}) const override;
+  Intervals intervals(const Prediction& prediction, double level) const override;
   Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
 
   const State& state() const { return state_; }
   std::vector<Coefficient> coefficients(double level) const;
-  NaturalPolynomial natural() const { return expand_natural(state_.space, state_.terms, state_.beta); }
-  /// Diagonal of the hat matrix at the runs (n).
-  Eigen::VectorXd leverage(Points runs) const;
+  NaturalPolynomial natural() const {
+    return expand_natural(state_.space, state_.terms, state_.beta, state_.tail);
+  }
+  /// The fit again on the runs it was made from: everything its statistics need.
+  Regression regression(const Data& data) const {
+    return regress(state_.space, data, state_.terms, state_.transform, Confounded::leave_out);
+  }
 
  private:
   State state_;

@@ -111,11 +111,14 @@ Eigen::MatrixXd model_matrix_slope(const Space& space, const Terms& terms, Point
   return x;
 }
 
-NaturalPolynomial expand_natural(const Space& space, const Terms& terms, const Eigen::VectorXd& coded) {
+NaturalPolynomial expand_natural(const Space& space, const Terms& terms, const Eigen::VectorXd& coded,
+                                 const Eigen::VectorXd& tail) {
   const auto less = [](const Term& a, const Term& b) { return canonical_less(a, b); };
   std::map<Term, long double, decltype(less)> sum(less);
   for (std::size_t t = 0; t < terms.size(); ++t) {
-    std::vector<std::pair<Term, long double>> product = {{Term{}, coded[Eigen::Index(t)]}};
+    const auto i = static_cast<Eigen::Index>(t);
+    std::vector<std::pair<Term, long double>> product = {
+        {Term{}, static_cast<long double>(coded[i]) + (tail.size() > 0 ? tail[i] : 0)}};
     for (const Factor& f : terms[t].factors) {
       std::vector<std::pair<Term, long double>> next;
       const Parameter& p = space[f.parameter];

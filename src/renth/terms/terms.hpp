@@ -53,11 +53,13 @@ Eigen::MatrixXd model_matrix_slope(const Space& space, const Terms& terms, Point
                                    Eigen::Index parameter);
 
 /// A polynomial in coded units, multiplied out in natural units: terms in canonical order and
-/// their coefficients. Contrasts stay contrasts. Worked out in extended precision.
+/// their coefficients. Contrasts stay contrasts. Worked out in extended precision; `tail` is what the
+/// coefficients have beyond a double, or empty.
 struct NaturalPolynomial {
   Terms terms;
   Eigen::VectorXd coefficients;
 };
-NaturalPolynomial expand_natural(const Space& space, const Terms& terms, const Eigen::VectorXd& coded);
+NaturalPolynomial expand_natural(const Space& space, const Terms& terms, const Eigen::VectorXd& coded,
+                                 const Eigen::VectorXd& tail = {});
 
 }  // namespace renth

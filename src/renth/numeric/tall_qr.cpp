@@ -1,0 +1,57 @@
+#include <cblas.h>
+#include <lapacke.h>
+
+#include <algorithm>
+#include <renth/numeric/parallel.hpp>
+#include <renth/numeric/tall_qr.hpp>
+#include <vector>
+
+namespace renth {
+namespace {
+
+using Eigen::Index;
+constexpr Index cached_rows = 512, chunk_rows = 16 * cached_rows;
+
+/// Adds rows to a factor: R of [r; rows], left in the upper triangle of `r`.
+void absorb(Eigen::MatrixXd& r, const Eigen::Ref<const Eigen::MatrixXd>& rows) {
+  const Index p = r.cols(), m = p + rows.rows(), width = std::min<Index>(p, 32);
+  Eigen::MatrixXd stack(m, p), t(width, p), work(width, p);
+  stack.topRows(p) = r.triangularView<Eigen::Upper>();
+  stack.bottomRows(rows.rows()) = rows;
+  LAPACKE_dgeqrt_work(LAPACK_COL_MAJOR, lapack_int(m), lapack_int(p), lapack_int(width), stack.data(),
+                      lapack_int(m), t.data(), lapack_int(width), work.data());
+  r = stack.topRows(p).triangularView<Eigen::Upper>();
+}
+
+}  // namespace
+
+Eigen::MatrixXd triangular_factor(const Eigen::MatrixXd& x) {
+  const Index n = x.rows(), p = x.cols(), chunks = (n + chunk_rows - 1) / chunk_rows;
+  Eigen::MatrixXd r = Eigen::MatrixXd::Zero(p, p);
+  if (p == 0) return r;
+  std::vector<Eigen::MatrixXd> factors(static_cast<std::size_t>(chunks), r);
+  parallel_for(chunks, [&](std::int64_t c) {
+    const Index end = std::min(n, (c + 1) * chunk_rows);
+    for (Index i = c * chunk_rows; i < end; i += cached_rows)
+      absorb(factors[std::size_t(c)], x.middleRows(i, std::min(cached_rows, end - i)));
+  });
+  for (std::size_t c = 0; c < factors.size(); ++c) c == 0 ? void(r = factors[0]) : absorb(r, factors[c]);
+  for (Index j = 0; j < p; ++j)
+    if (r(j, j) < 0) r.row(j) *= -1;
+  return r;
+}
+
+Eigen::VectorXd hat_diagonal(const Eigen::MatrixXd& x, const Eigen::MatrixXd& r) {
+  const Index n = x.rows(), p = x.cols();
+  Eigen::VectorXd out(n);
+  parallel_for((n + cached_rows - 1) / cached_rows, [&](std::int64_t c) {
+    const Index begin = c * cached_rows, m = std::min(cached_rows, n - begin);
+    Eigen::MatrixXd rows = x.middleRows(begin, m);
+    cblas_dtrsm(CblasColMajor, CblasRight, CblasUpper, CblasNoTrans, CblasNonUnit, blasint(m), blasint(p),
+                1.0, r.data(), blasint(p), rows.data(), blasint(m));
+    out.segment(begin, m) = rows.rowwise().squaredNorm();
+  });
+  return out;
+}
+
+}  // namespace renth

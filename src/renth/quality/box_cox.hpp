@@ -1,0 +1,26 @@
+// Would another scale of the response be better?
+#pragma once
+#include <optional>
+#include <renth/surrogate/regression.hpp>
+#include <vector>
+
+namespace renth {
+
+/// The profile of the likelihood over the power of the response.
+struct BoxCox {
+  struct Point {
+    double lambda, log_likelihood;
+  };
+  std::vector<Point> profile;            ///< λ from −2 to 2 in steps of 0.1
+  double lambda = 0, low = 0, high = 0;  ///< of the largest likelihood, and its interval
+  double suggestion = 1;  ///< the simplest of 1, 0, ½, −1, −½, 2 in the interval, else λ rounded
+  double likelihood_of_suggestion = 0;
+};
+
+/// log L(λ) = −n/2 · ln(SSE(λ)/n) + (λ − 1)Σ ln y, up to a constant; the interval is where it is within half
+/// of the χ² quantile of its top (Box and Cox 1964, equations 8 and 12).
+///
+/// \returns nothing if a value is not above zero, or no residual degrees of freedom are left.
+std::optional<BoxCox> box_cox(const Space& space, const Data& data, const Terms& terms, double level = 0.95);
+
+}  // namespace renth

@@ -1,0 +1,36 @@
+// Everything a statistician asks of a polynomial fit, in one struct.
+#pragma once
+#include <optional>
+#include <renth/quality/anova.hpp>
+#include <renth/quality/box_cox.hpp>
+#include <renth/quality/diagnostics.hpp>
+#include <renth/quality/lenth.hpp>
+#include <renth/surrogate/polynomial.hpp>
+
+namespace renth {
+
+/// The size of a term free of its column's length: coefficient/√((XᵀX)⁻¹)_jj, which is the coefficient times
+/// √n in an orthogonal two-level plan. With a standard error s it is s·t.
+struct Effect {
+  std::string term;
+  double value = 0;
+  double t = 0;         ///< NaN when saturated
+  bool active = false;  ///< |t| beyond Student's bound; when saturated beyond Lenth's margin
+};
+
+struct RegressionReport {
+  Anova anova;
+  Diagnostics diagnostics;
+  std::optional<BoxCox> box_cox;  ///< of positive responses that are not transformed
+  std::vector<Effect> effects;    ///< all terms but the constant
+  double bound = 0;               ///< on |t| at the level
+  Lenth lenth;                    ///< of the effects; NaN for fewer than three
+  double max_vif = 0;
+  std::string max_vif_term;
+  int terms = 0;  ///< p, blocks counted
+};
+
+/// \param data  the runs that the model was fitted to.
+RegressionReport report_regression(const Polynomial& model, const Data& data, double level = 0.95);
+
+}  // namespace renth

@@ -1,0 +1,134 @@
+#include <Eigen/LU>
+#include <algorithm>
+#include <limits>
+#include <map>
+#include <numeric>
+#include <renth/selection/best_subset.hpp>
+
+namespace renth {
+namespace {
+
+using Eigen::Index;
+
+class Search {
+ public:
+  Search(const std::vector<TermUnit>& units, std::vector<std::size_t> order, bool heredity, Index fixed)
+      : units_(units), order_(std::move(order)), heredity_(heredity), in_(units.size(), true) {
+    Index columns = fixed;
+    for (const TermUnit& u : units) columns += Index(u.columns.size());
+    best_.assign(std::size_t(columns) + 1, {0, std::numeric_limits<double>::infinity(), {}});
+    total_ = columns;
+  }
+
+  /// A subset that is known; makes bounds tight from the start.
+  void offer(const std::vector<bool>& in, Index columns, double sse) {
+    SubsetOfSize& best = best_[std::size_t(columns)];
+    if (!(sse < best.sse) || (heredity_ && !obeys(in))) return;
+    best = {columns, sse, in};
+  }
+
+  /// \param c, b  inverse of the cross-products and coefficients of the droppable columns, unit by unit in
+  /// order
+  ///              from `next` on.
+  void explore(const Eigen::MatrixXd& c, const Eigen::VectorXd& b, double sse, Index columns,
+               std::size_t next) {
+    offer(in_, columns, sse);
+    Index begin = 0;
+    for (std::size_t u = next; u < order_.size(); ++u) {
+      const auto m = Index(units_[order_[u]].columns.size()), rest = b.size() - begin - m;
+      // Take the unit's columns out of those after it.
+      const Eigen::MatrixXd block = c.block(begin, begin, m, m);
+      const Eigen::VectorXd own = b.segment(begin, m), solved = block.partialPivLu().solve(own);
+      const double worse = sse + own.dot(solved);
+      if (promising(worse, columns - m, columns - m - rest)) {
+        const Eigen::MatrixXd cross = c.block(begin + m, begin, rest, m);
+        const Eigen::MatrixXd part =
+            c.block(begin + m, begin + m, rest, rest) - cross * block.partialPivLu().solve(cross.transpose());
+        in_[order_[u]] = false;
+        explore(part, b.tail(rest) - cross * solved, worse, columns - m, u + 1);
+        in_[order_[u]] = true;
+      }
+      begin += m;
+    }
+  }
+
+  std::vector<SubsetOfSize> found() const {
+    std::vector<SubsetOfSize> out;
+    for (const SubsetOfSize& s : best_)
+      if (!s.in.empty()) out.push_back(s);
+    return out;
+  }
+
+ private:
+  bool promising(double sse, Index most, Index fewest) const {
+    for (Index k = fewest; k <= most; ++k)
+      if (sse < best_[std::size_t(k)].sse) return true;
+    return false;
+  }
+  bool obeys(const std::vector<bool>& in) const {
+    for (std::size_t u = 0; u < units_.size(); ++u)
+      if (in[u])
+        for (const std::size_t parent : units_[u].parents)
+          if (!in[parent]) return false;
+    return true;
+  }
+
+  const std::vector<TermUnit>& units_;
+  std::vector<std::size_t> order_;
+  bool heredity_;
+  std::vector<bool> in_;
+  std::vector<SubsetOfSize> best_;
+  Index total_ = 0;
+};
+
+}  // namespace
+
+std::vector<SubsetOfSize> best_subsets(const Regression& design, const std::vector<TermUnit>& units,
+                                       bool heredity) {
+  SubsetModel full(design, units, false);
+  const Index fixed = full.size();
+  for (std::size_t u = 0; u < units.size(); ++u) full.add(u);
+  // What matters most comes first: without it whole branches are hopeless.
+  std::vector<std::size_t> order;
+  for (std::size_t u = 0; u < units.size(); ++u)
+    if (!units[u].forced) order.push_back(u);
+  std::stable_sort(order.begin(), order.end(),
+                   [&](std::size_t a, std::size_t b) { return full.change(a) > full.change(b); });
+  Search search(units, order, heredity, fixed);
+
+  // Known subsets: out and in again by the least harm and the most good.
+  SubsetModel walk = full;
+  const auto tell = [&] {
+    std::vector<bool> in(units.size());
+    for (std::size_t u = 0; u < units.size(); ++u) in[u] = walk.has(u);
+    search.offer(in, walk.size(), walk.sse());
+  };
+  tell();
+  for (std::size_t k = 0; k < order.size(); ++k) {
+    std::size_t least = units.size();
+    for (const std::size_t u : order) {
+      bool needed = false;
+      for (std::size_t v = 0; heredity && v < units.size(); ++v)
+        needed = needed || (walk.has(v) && std::count(units[v].parents.begin(), units[v].parents.end(), u));
+      if (walk.has(u) && !needed && (least == units.size() || walk.change(u) < walk.change(least))) least = u;
+    }
+    if (least == units.size()) break;
+    walk.drop(least);
+    tell();
+  }
+
+  std::vector<Index> columns;
+  for (const std::size_t u : order)
+    for (const Index c : units[u].columns) columns.push_back(c);
+  const Eigen::MatrixXd inverse =
+      design.r.triangularView<Eigen::Upper>().solve(Eigen::MatrixXd::Identity(design.size(), design.size()));
+  const Eigen::MatrixXd rows = inverse(columns, Eigen::all);
+  const Eigen::VectorXd y =
+      (design.y.array() - (design.constant ? design.y.mean() : 0)).matrix().cwiseProduct(design.root);
+  const Eigen::VectorXd beta =
+      design.r.triangularView<Eigen::Upper>().solve(inverse.transpose() * (design.x.transpose() * y));
+  search.explore(rows * rows.transpose(), beta(columns), full.sse(), full.size(), 0);
+  return search.found();
+}
+
+}  // namespace renth

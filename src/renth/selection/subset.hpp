@@ -1,0 +1,63 @@
+// Least squares on a changing subset of columns, one term in or out at a time.
+#pragma once
+#include <renth/surrogate/regression.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+/// Columns that go in and out together: a term, or all contrasts of a choice in it.
+struct TermUnit {
+  std::string name;
+  std::vector<std::size_t> terms;     ///< of the candidates
+  std::vector<Eigen::Index> columns;  ///< of the regression
+  std::vector<std::size_t> parents;   ///< units that strong heredity needs: one power less in one factor
+  bool forced = false;                ///< always in
+};
+
+/// Units of a regression's terms, the constant not among them.
+std::vector<TermUnit> term_units(const Space& space, const Regression& design);
+
+/// The cross-products of R and Rᵀy, swept for the columns that are in (A. E. Beaton, 1964; J. H. Goodnight,
+/// The American Statistician 33, 1979), in extended precision; a column in or out costs p². If asked, the
+/// rows of the runs are swept along, n·p a column, and give the predicted residual sum of squares of every
+/// neighbour model at n operations a column.
+class SubsetModel {
+ public:
+  /// The constant and the blocks are in from the start.
+  /// \param rows  sweep the runs too, for press().
+  SubsetModel(const Regression& design, std::vector<TermUnit> units, bool rows);
+
+  const std::vector<TermUnit>& units() const { return units_; }
+  bool has(std::size_t unit) const { return in_[unit]; }
+  void add(std::size_t unit) { turn(unit, true); }
+  void drop(std::size_t unit) { turn(unit, false); }
+  /// What the residual sum of squares loses if the unit comes in, or gains if it goes; NaN for a unit that
+  /// the runs cannot tell from those that are in.
+  double change(std::size_t unit) const;
+  /// F-test of that change; NaN without residual degrees of freedom.
+  double p_value(std::size_t unit) const;
+  double sse() const { return double(a_(last(), last())); }
+  double sst() const { return sst_; }
+  Eigen::Index size() const { return size_; }  ///< columns that are in
+  double runs() const { return double(y_.size()); }
+  /// PRESS of the model, and with one unit turned; NaN where a run decides its own prediction.
+  double press() const;
+  double press_if_turned(std::size_t unit) const;
+
+ private:
+  Eigen::Index last() const { return a_.cols() - 1; }
+  void turn(std::size_t unit, bool in);
+  void sweep(Eigen::Index column, bool in);
+  std::vector<TermUnit> units_;
+  std::vector<bool> in_;
+  Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic> a_;  // (p + 1)², last: y
+  Eigen::VectorXd diagonal_;                                      // of XᵀX
+  std::vector<bool> column_in_;
+  Eigen::Index size_ = 0;
+  Eigen::MatrixXd rows_;                // n × p: residuals of columns out, duals of columns in
+  Eigen::VectorXd y_, residual_, hat_;  // n, weighted
+  double sst_ = 0;
+};
+
+}  // namespace renth
