@@ -138,7 +138,9 @@ TankResult tank_test(double damping, double draft, double period) {
   const double omega = 2 * pi / (period * std::sqrt(scale));
   const auto velocity = [&](double viscous) { return omega * hull.response(omega, viscous); };
   const double heave = hull.response(omega, hull.settle(velocity, 8 / (3 * pi), "the tank"));
-  return {heave, 1000 * d.mooring * heave * 1.0 / std::pow(scale, 3) * 20};
+  // The line holds the float against its mooring and drives the generator.
+  const double line = std::hypot(d.mooring, omega * d.damping) * heave;
+  return {heave, 1000 * line / std::pow(scale, 3) * 20};
 }
 
 }  // namespace buoy

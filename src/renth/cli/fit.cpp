@@ -1,4 +1,5 @@
 #include <renth/cli/cli.hpp>
+#include <renth/study/equation.hpp>
 #include <renth/workflow/fitting.hpp>
 
 namespace renth::cli {
@@ -17,6 +18,29 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
   app.add_option("--model", o->fitting.terms,
                  "terms of a polynomial: linear, interactions, quadratic, cubic or a sum such as \"1 + "
                  "radius + radius^2\" (default: the richest that the runs carry)");
+  FittingOptions& f = o->fitting;
+  app.add_option("--drop", f.drop, "polynomial: a term to leave out, such as radius*draft; may be repeated");
+  app.add_option(
+         "--choose", f.choose,
+         "polynomial: choose the terms: forward, backward, both (stepwise), best-subset (up to 30 terms)")
+      ->check(CLI::IsMember({"forward", "backward", "both", "best-subset"}));
+  app.add_option("--by", f.by,
+                 "what the choice goes by: p, aicc, bic, predicted-r2 (default p; best-subset: aicc)")
+      ->check(CLI::IsMember({"p", "aicc", "bic", "predicted-r2"}));
+  app.add_option("--enter", f.enter, "largest p-value with which a term comes in (default 0.05)")
+      ->check(CLI::Range(0.0, 1.0));
+  app.add_option("--leave", f.leave, "p-value beyond which a term goes (default 0.1)")
+      ->check(CLI::Range(0.0, 1.0));
+  app.add_option("--keep", f.keep, "a term that the choice may not drop; may be repeated");
+  app.add_flag("!--no-heredity", f.heredity,
+               "let a main effect go although a higher term needs it (default: it stays)");
+  app.add_option(
+      "--transform", f.transform,
+      "polynomial: fit a power of the response: log, sqrt, inverse, box-cox (its suggestion) or a number");
+  app.add_option(
+      "--weights", f.weights,
+      "polynomial: a run counts as this many, such as \"1/power^2\": an expression of parameters and "
+      "responses");
   app.add_option("--take", o->take, "confirm: fit the runs of confirm batches too")
       ->check(CLI::IsMember({"confirm"}));
   return [o, &globals] {
@@ -32,6 +56,40 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
     for (const Note& n : result.notes)
       if (n.code == "not_fitted") return 1;
     return 0;
+  };
+}
+
+std::function<int()> declare_equation(CLI::App& app, Globals& globals) {
+  struct Options {
+    std::string response, format = "text";
+    EquationOptions equation;
+  };
+  auto o = std::make_shared<Options>();
+  app.add_option("--response", o->response, "of which polynomial (default: the first response)");
+  app.add_option("--format", o->format, "text, csv, latex or c (default text)")
+      ->check(CLI::IsMember({"text", "csv", "latex", "c"}));
+  app.add_flag("--coded", o->equation.coded, "in coded units, −1 … +1 (default: real units)");
+  app.add_option("--digits", o->equation.digits, "significant digits (default 17, which lose nothing)")
+      ->check(CLI::Range(2, 17));
+  return [o, &globals] {
+    o->equation.format = equation_format(o->format);
+    Session session(globals.study);
+    if (o->response.empty()) o->response = chosen_responses(session.study, {}, false).front().name;
+    Notes notes;
+    const ModelResult model = current_polynomial(session, o->response, globals.level, notes);
+    std::string text = equation(session.study, model, o->equation);
+    if (globals.json) {
+      fmt::print("{}\n", Json{{"response", o->response},
+                              {"format", o->format},
+                              {"text", text},
+                              {"notes", notes_document(notes)}}
+                             .dump(1));
+    } else {
+      if (text.back() != '\n') text += '\n';
+      fmt::print("{}", text);
+      for (const Note& n : notes) fmt::print(stderr, "note: {}\n", n.text);
+    }
+    return model.judgement.verdict == Verdict::unfit ? 1 : 0;
   };
 }
 

@@ -14,6 +14,7 @@ std::function<int()> declare_import(CLI::App&, Globals&);
 std::function<int()> declare_set_aside(CLI::App&, Globals&);
 std::function<int()> declare_restore(CLI::App&, Globals&);
 std::function<int()> declare_fit(CLI::App&, Globals&);
+std::function<int()> declare_equation(CLI::App&, Globals&);
 std::function<int()> declare_trust(CLI::App&, Globals&);
 std::function<int()> declare_rank(CLI::App&, Globals&);
 std::function<int()> declare_predict(CLI::App&, Globals&);
@@ -36,6 +37,7 @@ const std::vector<Verb>& verbs() {
       {"set-aside", "leave runs out, with a reason", declare_set_aside},
       {"restore", "take runs back in", declare_restore},
       {"fit", "fit a surrogate for each response", declare_fit},
+      {"equation", "a fitted polynomial as text, CSV, LaTeX or C", declare_equation},
       {"trust", "how far each surrogate can be believed", declare_trust},
       {"rank", "which parameters matter", declare_rank},
       {"predict", "ask the surrogates", declare_predict},

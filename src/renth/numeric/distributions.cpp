@@ -67,4 +67,9 @@ double beta_cdf(double x, double a, double b) {
   return boost::math::cdf(boost::math::beta_distribution<>(a, b), x);
 }
 
+double beta_quantile(double p, double a, double b) {
+  if (!(a > 0) || !(b > 0) || !(p > 0 && p < 1)) return undefined;
+  return boost::math::quantile(boost::math::beta_distribution<>(a, b), p);
+}
+
 }  // namespace renth

@@ -30,5 +30,7 @@ double chi_squared_quantile(double level, double df);
 
 /// P(X ≤ x) for the beta distribution on (0, 1); NaN where undefined.
 double beta_cdf(double x, double a, double b);
+/// The x below which it lies with probability p.
+double beta_quantile(double p, double a, double b);
 
 }  // namespace renth

@@ -19,6 +19,7 @@ RegressionReport report_regression(const Polynomial& model, const Data& data, do
   for (std::size_t t = 0; t < s.terms.size(); ++t) {
     const auto i = static_cast<Eigen::Index>(t);
     if (s.terms[t].factors.empty()) continue;
+    for (const Factor& f : s.terms[t].factors) out.squares = out.squares || f.power > 1;
     const double value = s.beta[i] / s.factor.row(i).norm();
     values[count++] = value;
     out.effects.push_back({name(s.space, s.terms[t]), value, value / sigma, false});

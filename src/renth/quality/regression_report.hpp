@@ -27,7 +27,8 @@ struct RegressionReport {
   Lenth lenth;                    ///< of the effects; NaN for fewer than three
   double max_vif = 0;
   std::string max_vif_term;
-  int terms = 0;  ///< p, blocks counted
+  int terms = 0;         ///< p, blocks counted
+  bool squares = false;  ///< the model can bend along a parameter
 };
 
 /// \param data  the runs that the model was fitted to.

@@ -69,7 +69,8 @@ void regression_reasons(const Quality& q, const RegressionReport& r, const Words
                     r.anova.curvature_p));
     w.advise(r.anova.axial_runs
                  ? "add squares: fit polynomial --model quadratic"
-                 : "add the axial runs for the squares: plan central-composite --stage axial --of BATCH");
+                 : "add axial runs for squares (plan central-composite --stage axial --of BATCH), or fit a "
+                   "metamodel (fit kriging)");
   }
   if (r.max_vif > 10) {
     w.say(fmt::format(
@@ -147,9 +148,15 @@ Judgement judge(const Quality& q, bool noisy, std::string_view kind) {
   }
   if (noisy && q.lack_of_fit_p < 0.01) {
     ++step;
-    say(fmt::format("lack of fit p = {:.2g}: the surface bends in a way that these terms can't follow",
-                    q.lack_of_fit_p));
-    advise("add axial runs for squares, or fit a metamodel (fit kriging)");
+    const bool bends = q.regression && q.regression->squares;
+    const bool axial = q.regression && q.regression->anova.axial_runs;
+    say(fmt::format("lack of fit p = {:.2g}: the surface bends in a way that {} can't follow",
+                    q.lack_of_fit_p, bends ? "these squares and products" : "a model without squares"));
+    advise(bends
+               ? "fit a metamodel (fit kriging), narrow the spans, or take cubic terms and the runs for them"
+           : axial ? "add squares (fit polynomial --model quadratic), or fit a metamodel (fit kriging)"
+                   : "add axial runs for squares (plan central-composite --stage axial --of BATCH), or fit a "
+                     "metamodel (fit kriging)");
   }
   if (q.r2_adjusted - q.q2 > 0.2) {
     ++step;

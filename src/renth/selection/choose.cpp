@@ -2,7 +2,10 @@
 
 #include <cmath>
 #include <limits>
+#include <renth/error.hpp>
 #include <renth/selection/choose.hpp>
+#include <renth/surrogate/along.hpp>
+#include <renth/terms/confounding.hpp>
 
 namespace renth {
 namespace {
@@ -13,23 +16,59 @@ struct Candidate {
   Quality quality;
 };
 
-Candidate fit_kind(const Space& space, const Data& data, const SurrogateKind& kind, const FitRequest& request,
-                   const Folds& folds, Seed seed) {
+Candidate fit_kind(const Space& space, const Data& data, const Fit& fit,
+                   const std::function<Fit(const Surrogate&)>& again, const Folds& folds, Seed seed) {
   Candidate c;
-  c.surrogate = kind.fit(space, data, request)(space, data, seed);
-  c.cv = cross_validate(space, data, folds, kind.again(*c.surrogate), seed);
+  c.surrogate = fit(space, data, seed);
+  c.cv = cross_validate(space, data, folds, again(*c.surrogate), seed);
   c.quality = measure_quality(*c.surrogate, data, c.cv, nullptr);
   return c;
+}
+
+Candidate fit_kind(const Space& space, const Data& data, const SurrogateKind& kind, const FitRequest& request,
+                   const Folds& folds, Seed seed) {
+  return fit_kind(space, data, kind.fit(space, data, request), kind.again, folds, seed);
+}
+
+/// A polynomial with its terms chosen, here and in every fold from the same candidates.
+Candidate fit_chosen(const Space& space, const Data& data, const FitRequest& request,
+                     const TermChoice& choice, const Folds& folds, Seed seed,
+                     std::vector<TermSelection>& selections) {
+  PolynomialOptions options;
+  options.terms =
+      request.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, request.terms);
+  options.transform = request.transform;
+  for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {
+    std::vector<Eigen::Index> present;
+    for (Eigen::Index i = 0; i < data.size(); ++i)
+      if (std::isfinite(data.outputs(i, k))) present.push_back(i);
+    Data part = data.rows(present);
+    part.outputs = Eigen::MatrixXd(part.outputs.col(k));
+    selections.push_back(choose_terms(space, part, options.terms, choice, request.transform));
+  }
+  std::vector<Fit> whole;
+  for (const TermSelection& s : selections) {
+    PolynomialOptions chosen = options;
+    chosen.terms = s.terms;
+    whole.push_back(polynomial_fit(chosen));
+  }
+  const auto again = [&](const Surrogate&) {
+    PolynomialOptions part = options;
+    part.confounded = Confounded::leave_out;
+    return along_axis({choosing_fit(part, choice)});
+  };
+  return fit_kind(space, data, along_axis(whole), again, folds, seed);
 }
 
 }  // namespace
 
 FittedResponse fit_response(const Space& space, const Data& data, std::string_view kind,
-                            const FitRequest& request, Seed seed) {
+                            const FitRequest& request, Seed seed, const TermChoice& choice) {
   const Folds folds = make_folds(data, seed);
   FittedResponse out;
   if (!kind.empty()) {
-    Candidate c = fit_kind(space, data, surrogate_kind(kind), request, folds, seed);
+    Candidate c = choice.any() ? fit_chosen(space, data, request, choice, folds, seed, out.selections)
+                               : fit_kind(space, data, surrogate_kind(kind), request, folds, seed);
     out.surrogate = std::move(c.surrogate);
     out.cv = std::move(c.cv);
     out.why = "the kind that was asked for";

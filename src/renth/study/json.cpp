@@ -9,6 +9,12 @@ Json json_number(double value) {
   return std::isfinite(value) ? Json(value) : Json(nullptr);
 }
 
+Json json_texts(const std::vector<std::string>& list) {
+  Json out = Json::array();
+  for (const std::string& t : list) out.push_back(t);
+  return out;
+}
+
 namespace {
 
 Json value(const Value& v) {
@@ -41,87 +47,6 @@ Json bounds(const Study& study, const std::string& response, const std::vector<d
     return std::isfinite(low[0]) ? Json{low[0], high[0]} : Json(nullptr);
   Json out = Json::array();
   for (std::size_t i = 0; i < low.size(); ++i) out.push_back(Json{json_number(low[i]), json_number(high[i])});
-  return out;
-}
-
-Json quality(const Quality& q, const Axis* axis) {
-  Json out = {{"r2", json_number(q.r2)},
-              {"r2_adjusted", json_number(q.r2_adjusted)},
-              {"r2_predicted", json_number(q.r2_predicted)},
-              {"press", json_number(q.press)},
-              {"sigma", json_number(q.sigma)},
-              {"rmse", json_number(q.rmse)},
-              {"max_abs_error", json_number(q.max_abs_error)},
-              {"mean_abs_percent", json_number(q.mean_abs_percent)},
-              {"q2", json_number(q.q2)},
-              {"rmse_cv", json_number(q.rmse_cv)},
-              {"folds", q.folds}};
-  Json along = Json::array();
-  for (std::size_t k = 0; k < q.along.size(); ++k)
-    along.push_back({{"at", axis ? json_number(axis->points[k]) : Json(nullptr)},
-                     {"r2", json_number(q.along[k].r2)},
-                     {"q2", json_number(q.along[k].q2)},
-                     {"rmse", json_number(q.along[k].rmse)}});
-  out["along"] = along;
-  if (q.check)
-    out["check"] = {{"runs", q.check->runs},
-                    {"r2", json_number(q.check->r2)},
-                    {"rmse", json_number(q.check->rmse)},
-                    {"max_abs_error", json_number(q.check->max_abs_error)},
-                    {"mean_abs_percent", json_number(q.check->mean_abs_percent)},
-                    {"inside", json_number(q.check->inside)}};
-  else
-    out["check"] = nullptr;
-  return out;
-}
-
-Json texts(const std::vector<std::string>& list) {
-  Json out = Json::array();
-  for (const std::string& t : list) out.push_back(t);
-  return out;
-}
-
-Json model(const Study& study, const ModelResult& m) {
-  const Response& r = study.responses[study.response(m.response)];
-  Json tried = Json::array();
-  for (const Tried& t : m.tried) {
-    Json one = {{"kind", t.kind}, {"q2", json_number(t.q2)}, {"rmse_cv", json_number(t.rmse_cv)}};
-    if (!t.why.empty()) one["why"] = t.why;
-    tried.push_back(one);
-  }
-  Json out = {{"response", m.response},
-              {"kind", m.kind},
-              {"runs", m.runs},
-              {"why", m.why},
-              {"verdict", std::string(name(m.judgement.verdict))},
-              {"quality", quality(m.quality, study.axis_of(r))},
-              {"tried", tried}};
-  if (m.coefficients.empty()) return out;
-  Json terms = Json::array(), natural = Json::array();
-  for (const Coefficient& c : m.coefficients)
-    terms.push_back({{"term", name(study.space, c.term)},
-                     {"coefficient", json_number(c.value)},
-                     {"std_error", json_number(c.std_error)},
-                     {"t", json_number(c.t)},
-                     {"p", json_number(c.p)},
-                     {"low", json_number(c.low)},
-                     {"high", json_number(c.high)},
-                     {"vif", json_number(c.vif)},
-                     {"standardised", json_number(c.standardised)}});
-  std::string equation = m.response + " =";
-  for (std::size_t t = 0; t < m.natural->terms.size(); ++t) {
-    const double c = m.natural->coefficients[Eigen::Index(t)];
-    const std::string term = name(study.space, m.natural->terms[t]);
-    natural.push_back({{"term", term}, {"coefficient", json_number(c)}});
-    equation += fmt::format(" {} {:.10g}{}",
-                            c < 0 ? "-"
-                            : t   ? "+"
-                                  : "",
-                            std::abs(c), term == "1" ? "" : "*" + term);
-  }
-  out["terms"] = terms;
-  out["natural_terms"] = natural;
-  out["equation"] = equation;
   return out;
 }
 
@@ -258,37 +183,6 @@ Json to_document(const Study&, const SampleCheck& r) {
       {"file", r.file}, {"responses", values}, {"problems", r.problems}, {"notes", notes_document(r.notes)}};
 }
 
-Json to_document(const Study& study, const FitResult& r) {
-  Json models = Json::array();
-  for (const ModelResult& m : r.models) models.push_back(model(study, m));
-  return {{"models", models}, {"notes", notes_document(r.notes)}};
-}
-
-Json to_document(const Study& study, const TrustResult& r) {
-  Json responses = Json::array();
-  for (const auto& one : r.responses) {
-    const Response& response = study.responses[study.response(one.model.response)];
-    Json residuals = Json::array();
-    for (const ResidualRow& row : one.residuals) {
-      Json line = {{"id", row.id}, {"batch", row.batch}};
-      if (response.axis >= 0) line["at"] = row.at;
-      line["observed"] = row.observed;
-      line["fitted"] = json_number(row.fitted);
-      line["cross_validated"] = json_number(row.cross_validated);
-      line["error_percent"] = json_number(row.error_percent);
-      residuals.push_back(line);
-    }
-    responses.push_back({{"response", one.model.response},
-                         {"kind", one.model.kind},
-                         {"quality", quality(one.model.quality, study.axis_of(response))},
-                         {"verdict", std::string(name(one.model.judgement.verdict))},
-                         {"reasons", texts(one.model.judgement.reasons)},
-                         {"next", texts(one.model.judgement.next)},
-                         {"residuals", residuals}});
-  }
-  return {{"responses", responses}, {"notes", notes_document(r.notes)}};
-}
-
 Json to_document(const Study& study, const RankResult& r) {
   Json responses = Json::array();
   for (const auto& one : r.responses) {
@@ -379,7 +273,7 @@ Json to_document(const Study& study, const SeekOutcome& r) {
     proposals.push_back({{"rank", i + 1},
                          {"point", json_point(study, p.point)},
                          {"desirability", json_number(p.desirability)},
-                         {"limited_by", texts(p.limited_by)},
+                         {"limited_by", json_texts(p.limited_by)},
                          {"inside", r.predicted[i].inside},
                          {"responses", responses}});
   }

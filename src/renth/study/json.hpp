@@ -10,6 +10,7 @@ using Json = nlohmann::ordered_json;
 
 /// A number, or null where it is undefined.
 Json json_number(double value);
+Json json_texts(const std::vector<std::string>& list);
 
 Json to_document(const Study& study, const PlanResult& result);
 Json to_document(const Study& study, const AssessResult& result);

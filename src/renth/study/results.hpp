@@ -6,6 +6,7 @@
 #include <renth/plan/plan.hpp>
 #include <renth/plan/sweep.hpp>
 #include <renth/quality/quality.hpp>
+#include <renth/search/canonical.hpp>
 #include <renth/search/seek.hpp>
 #include <renth/selection/choose.hpp>
 #include <renth/sensitivity/rank.hpp>
@@ -117,12 +118,19 @@ struct ModelResult {
   Judgement judgement;
   Quality quality;
   std::vector<Tried> tried;
-  std::vector<Coefficient> coefficients;  ///< of a polynomial
-  std::optional<NaturalPolynomial> natural;
-  double sigma2 = 0;
+  std::vector<std::int64_t> ids;  ///< of the runs, in the order of the rows
+  // Of a polynomial that is no curve:
+  std::shared_ptr<const Polynomial> polynomial;
+  std::vector<Coefficient> coefficients;
+  NaturalPolynomial natural;
+  std::optional<CanonicalAnalysis> surface;
+  std::string no_surface;  ///< why there is none
+  std::string weights;     ///< expression; empty: none
+  TermSelection selection;
 };
 struct FitResult {
   std::vector<ModelResult> models;
+  bool in_full = false;  ///< the table shows the statistics of every polynomial, not only of a single one
   Notes notes;
 };
 

@@ -40,6 +40,7 @@ const std::vector<SurrogateKind>& surrogate_kinds() {
        [](const Space& space, const Data&, const FitRequest& request) {
          PolynomialOptions options;
          if (!request.terms.empty()) options.terms = parse_terms(space, request.terms);
+         options.transform = request.transform;
          return along_axis({polynomial_fit(options)});
        },
        along_again(polynomial_again), Polynomial::load},

@@ -1,6 +1,7 @@
 // The table of surrogate kinds.
 #pragma once
 #include <renth/surrogate/surrogate.hpp>
+#include <renth/surrogate/transform.hpp>
 #include <string>
 #include <vector>
 
@@ -8,7 +9,8 @@ namespace renth {
 
 /// What may be asked of a fit by name; each kind takes what concerns it.
 struct FitRequest {
-  std::string terms;  ///< TERMS of a polynomial; empty: suggested from the runs
+  std::string terms;    ///< TERMS of a polynomial; empty: suggested from the runs
+  Transform transform;  ///< of the response of a polynomial
 };
 
 /// One kind of surrogate.

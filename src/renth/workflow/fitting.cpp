@@ -1,7 +1,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
+#include <renth/quality/box_cox.hpp>
+#include <renth/terms/confounding.hpp>
 #include <renth/workflow/fitting.hpp>
 
 namespace renth {
@@ -27,7 +30,7 @@ json tried_to(const std::vector<Tried>& tried) {
 
 /// The runs a stored surrogate was fitted to, in its order.
 RunData data_of(Session& session, const Response& response, const StoredSurrogate& stored) {
-  const RunData all = collect_data(session, response, {"fit", "confirm"});
+  const RunData all = collect_data(session, response, {"fit", "confirm"}, weights_fitted(stored));
   RunData out;
   std::vector<Eigen::Index> rows;
   for (const std::int64_t id : stored.runs) {
@@ -40,6 +43,99 @@ RunData data_of(Session& session, const Response& response, const StoredSurrogat
   out.data = all.data.rows(rows);
   out.notes = all.notes;
   return out;
+}
+
+json selection_to(const TermSelection& selection) {
+  json steps = json::array(), kept = json::array();
+  const auto number = [](double v) { return std::isfinite(v) ? json(v) : json(); };
+  for (const ChoiceStep& s : selection.steps)
+    steps.push_back({s.step, s.added, s.term, number(s.p), number(s.criterion), s.rule});
+  for (const auto& k : selection.kept) kept.push_back({k.term, k.because, number(k.p)});
+  return {{"steps", steps}, {"kept", kept}};
+}
+TermSelection selection_from(const json& stored) {
+  TermSelection out;
+  const auto number = [](const json& v) { return v.is_number() ? v.get<double>() : NAN; };
+  if (!stored.contains("selection")) return out;
+  for (const json& s : stored["selection"]["steps"])
+    out.steps.push_back({s[0], s[1], s[2], number(s[3]), number(s[4]), s[5]});
+  for (const json& k : stored["selection"]["kept"]) out.kept.push_back({k[0], k[1], number(k[2])});
+  return out;
+}
+
+/// A term by name, or all contrasts of a choice.
+void add_terms(const Space& space, const std::vector<std::string>& names, Terms& out) {
+  for (const std::string& text : names)
+    for (const Term& t : parse_terms(space, text))
+      if (!t.factors.empty()) out.push_back(t);
+}
+
+TermChoice choice_of(const Space& space, const FittingOptions& options) {
+  TermChoice choice;
+  if (!options.choose.empty()) choice.method = choice_method(options.choose);
+  choice.rule = !options.by.empty()                                ? choice_rule(options.by)
+                : choice.method == TermChoice::Method::best_subset ? TermChoice::Rule::aicc
+                                                                   : TermChoice::Rule::p_value;
+  choice.enter = options.enter;
+  choice.leave = options.leave;
+  choice.heredity = options.heredity;
+  add_terms(space, options.keep, choice.keep);
+  add_terms(space, options.drop, choice.drop);
+  if (!choice.keep.empty() && choice.method == TermChoice::Method::none)
+    throw Error("--keep says which terms a choice may not drop, and there is no choice", "--keep",
+                "add --choose backward, or name the terms with --model");
+  return choice;
+}
+
+/// The power that is asked for; Box and Cox's where they are to choose.
+Transform transform_of(const Space& space, const Data& data, const FittingOptions& options) {
+  const std::string& text = options.transform;
+  if (text.empty()) return {};
+  if (text == "log") return {0};
+  if (text == "sqrt") return {0.5};
+  if (text == "inverse") return {-1};
+  if (text != "box-cox") {
+    double lambda = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), lambda);
+    if (error != std::errc() || end != text.data() + text.size() || !(std::abs(lambda) <= 5))
+      throw Error("\"" + text + "\" is no transformation", "--transform",
+                  "use log, sqrt, inverse, box-cox or a power from -5 to 5");
+    return {lambda};
+  }
+  if (data.outputs.cols() > 1)
+    throw Error("a curve has no single power", "--transform box-cox", "name a power");
+  const auto found = box_cox(
+      space, data,
+      options.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, options.terms));
+  if (!found)
+    throw Error("a power needs values above zero and some residual degrees of freedom", "--transform box-cox",
+                "fit it as it is");
+  return {found->suggestion};
+}
+
+/// What cannot be had from a polynomial, in plain words.
+void note_nulls(const ModelResult& m, Notes& notes) {
+  const RegressionReport& r = *m.quality.regression;
+  if (!(m.polynomial->state().degrees_of_freedom > 0))
+    add_note(notes, "saturated",
+             fmt::format("{}: as many terms as runs, so errors, F and p are null and R² = 1 means nothing",
+                         m.response));
+  if (r.anova.pure_error_df == 0)
+    add_note(notes, "no_replicates", "no run is repeated, so pure error and lack of fit are null");
+  if (!(m.quality.r2 == m.quality.r2))
+    add_note(notes, "constant",
+             fmt::format("{} is the same in every run: there is nothing to explain", m.response));
+  if (!m.surface) add_note(notes, "no_stationary", fmt::format("{}: {}", m.response, m.no_surface));
+  if (!m.polynomial->state().transform.none())
+    add_note(notes, "transformed",
+             fmt::format(
+                 "{}: coefficients, sums of squares and s are of the transformed response; predictions are "
+                 "its median carried back",
+                 m.response));
+  bool held = false;
+  for (Eigen::Index j = 0; m.surface && j < m.polynomial->state().space.size(); ++j)
+    held = held || !m.polynomial->state().space[j].is_between();
+  if (held) add_note(notes, "held", "the stationary point holds choices and levels at nominal");
 }
 
 /// One row a run and axis point; errors are those of the cross-validated prediction.
@@ -74,11 +170,37 @@ ModelResult judge_surrogate(Session& session, const Response& response, const St
   const RunData check = collect_data(session, response, {"check"});
   m.quality = measure_quality(*stored.surrogate, data.data, stored.cv, &check.data, level);
   m.judgement = judge(m.quality, session.study.noisy(), stored.kind);
-  if (const auto* p = dynamic_cast<const Polynomial*>(stored.surrogate.get())) {
-    m.coefficients = p->coefficients(level);
-    m.natural = p->natural();
-    m.sigma2 = p->state().sigma2;
-  }
+  m.ids = data.ids;
+  m.polynomial = std::dynamic_pointer_cast<const Polynomial>(stored.surrogate);
+  return m;
+}
+
+namespace {
+
+/// What `fit` prints of a polynomial besides its judgement.
+void add_statistics(Session& session, const StoredSurrogate& stored, double level, ModelResult& m) {
+  if (!m.polynomial) return;
+  m.coefficients = m.polynomial->coefficients(level);
+  m.natural = m.polynomial->natural();
+  m.surface = canonical_analysis(session.study.space, *m.polynomial, session.study.space.nominal(), level,
+                                 m.no_surface);
+  const json options = json::parse(stored.options);
+  m.weights = options.value("weights", "");
+  m.selection = selection_from(options);
+}
+
+}  // namespace
+
+ModelResult current_polynomial(Session& session, const std::string& response, double level, Notes& notes) {
+  const Response r = chosen_responses(session.study, {response}, false)[0];
+  const StoredSurrogate stored = need_surrogate(session, r, notes);
+  if (!dynamic_cast<const Polynomial*>(stored.surrogate.get()))
+    throw Error(r.axis >= 0
+                    ? response + " is a curve, with a model an axis point"
+                    : fmt::format("the surrogate of {} is {}, not a polynomial", response, stored.kind),
+                "--response " + response, "renth fit polynomial --response " + response);
+  ModelResult m = judge_surrogate(session, r, stored, data_of(session, r, stored), level);
+  add_statistics(session, stored, level, m);
   return m;
 }
 
@@ -86,25 +208,38 @@ FitResult fit_responses(Session& session, const FittingOptions& options) {
   const Seed seed = options.seed.value_or(session.study.seed);
   FitResult out;
   if (!options.kind.empty()) surrogate_kind(options.kind);  // unknown names are an error before any work
-  if (!options.terms.empty()) parse_terms(session.study.space, options.terms);
+  const Space& space = session.study.space;
+  if (!options.terms.empty()) parse_terms(space, options.terms);
+  const TermChoice choice = choice_of(space, options);
+  const bool polynomial =
+      !options.terms.empty() || choice.any() || !options.transform.empty() || !options.weights.empty();
+  if (polynomial && !options.kind.empty() && options.kind != "polynomial")
+    throw Error("terms, weights and transformations are for polynomials", "fit " + options.kind,
+                "renth fit polynomial with them, or leave them out");
+  const std::string kind = polynomial ? "polynomial" : options.kind;
+  out.in_full = kind == "polynomial";
   std::string problems;
   for (const Response& response : chosen_responses(session.study, options.responses, false)) {
     const RunData data = collect_data(
         session, response,
-        options.take_confirm ? std::vector<std::string>{"fit", "confirm"} : std::vector<std::string>{"fit"});
+        options.take_confirm ? std::vector<std::string>{"fit", "confirm"} : std::vector<std::string>{"fit"},
+        options.weights);
     for (const Note& n : data.notes) add_note(out.notes, n.code, n.text);
     try {
       if (data.data.size() == 0)
         throw Error("there are no done runs", response.name, "renth plan and renth run, or renth import");
-      const std::string kind = options.kind.empty() && !options.terms.empty() ? "polynomial" : options.kind;
-      FittedResponse fitted = fit_response(session.study.space, data.data, kind, {options.terms}, seed);
+      const Transform transform = transform_of(space, data.data, options);
+      FittedResponse fitted = fit_response(space, data.data, kind, {options.terms, transform}, seed, choice);
       StoredSurrogate stored;
       stored.response = response.name;
       stored.kind = std::string(fitted.surrogate->kind());
       stored.options = json{{"kind", options.kind},
                             {"terms", options.terms},
                             {"seed", seed},
-                            {"take_confirm", options.take_confirm}}
+                            {"take_confirm", options.take_confirm},
+                            {"weights", options.weights},
+                            {"selection", selection_to(fitted.selections.size() == 1 ? fitted.selections[0]
+                                                                                     : TermSelection())}}
                            .dump();
       stored.data_hash = data_hash(data);
       stored.study_hash = study_hash(session.study, response);
@@ -114,7 +249,10 @@ FitResult fit_responses(Session& session, const FittingOptions& options) {
       stored.cv = std::move(fitted.cv);
       stored.runs = data.ids;
       session.store.save(stored);
-      out.models.push_back(judge_surrogate(session, response, stored, data, options.level));
+      ModelResult model = judge_surrogate(session, response, stored, data, options.level);
+      add_statistics(session, stored, options.level, model);
+      if (model.polynomial) note_nulls(model, out.notes);
+      out.models.push_back(std::move(model));
     } catch (const Error& e) {
       if (e.kind() != ErrorKind::request) throw;
       problems = fmt::format("{}: {}", response.name, e.what());

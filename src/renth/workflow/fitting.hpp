@@ -5,8 +5,15 @@
 namespace renth {
 
 struct FittingOptions {
-  std::string kind;                    ///< empty: the kind that predicts best
-  std::string terms;                   ///< TERMS of a polynomial
+  std::string kind;   ///< empty: the kind that predicts best
+  std::string terms;  ///< TERMS of a polynomial
+  // More of polynomials; anything here asks for one:
+  std::vector<std::string> drop, keep;  ///< terms by name
+  std::string choose, by;               ///< choice_method, choice_rule; empty: none, p
+  double enter = 0.05, leave = 0.10;
+  bool heredity = true;
+  std::string transform;               ///< log, sqrt, inverse, box-cox or a power; empty: none
+  std::string weights;                 ///< expression of a run's weight; empty: all alike
   std::vector<std::string> responses;  ///< empty: all
   bool take_confirm = false;           ///< fit the runs of confirm batches too
   std::optional<Seed> seed;            ///< of folds and starts; default: the study's
@@ -16,6 +23,10 @@ struct FittingOptions {
 /// Fits each response and stores the result as its current surrogate.
 /// \throws Error  no response can be fitted. Single ones that can't are told in a note.
 FitResult fit_responses(Session& session, const FittingOptions& options);
+
+/// The current polynomial of one response, with everything it is printed with. \throws Error  another kind, a
+/// curve.
+ModelResult current_polynomial(Session& session, const std::string& response, double level, Notes& notes);
 
 /// Quality, verdict and residuals of the current surrogates. \throws Error  one is missing.
 TrustResult trust_responses(Session& session, const std::vector<std::string>& responses, double level);

@@ -223,29 +223,31 @@ seed = 7
 name = "damping"
 label = "model damping"
 unit = "N s/m"
-span = [20.0, 120.0]
+span = [50.0, 110.0]
 
 [[parameter]]
 name = "draft"
 unit = "m"
-span = [0.10, 0.22]
+span = [0.16, 0.22]
 
 [[parameter]]
 name = "period"
 label = "wave period"
 unit = "s"
-span = [1.3, 2.1]
+span = [1.20, 1.45]
 
 [[response]]
 name = "heave"
 label = "heave over wave amplitude"
 goal = "maximise"
+accept = { min = 1.0 }
 
 [[response]]
 name = "force"
-label = "mooring force"
+label = "line force"
 unit = "N"
-accept = { max = 80.0 }
+goal = "minimise"
+accept = { max = 340.0 }
 
 [solver]
 kind = "process"

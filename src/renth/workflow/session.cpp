@@ -38,6 +38,29 @@ bool fixed_values_match(const Study& study, const Run& run) {
   });
 }
 
+/// The weight of a run. \throws Error  not above zero; a response that the run does not have.
+double weight_of(const Study& study, const Run& run, const Expression& weight) {
+  const Eigen::VectorXd point = point_of(study, run);
+  std::vector<double> numbers(point.data(), point.data() + point.size());
+  for (const double v : study.fixed_numbers()) numbers.push_back(v);
+  const std::size_t first = numbers.size();
+  const std::vector<Eigen::VectorXd> no_curves(first + study.responses.size());
+  const auto refuse = [&](const std::string& what) {
+    throw Error(fmt::format("run {} {}", run.id, what), "--weights \"" + weight.text() + "\"",
+                "weigh by something that every run has, or set the run aside");
+  };
+  for (std::size_t k = 0; k < study.responses.size(); ++k) {
+    const bool used = weight.uses(first + k);
+    if (used && study.responses[k].axis >= 0) refuse("has a curve there, and a weight is a number");
+    const auto value = used ? computed_value(study, run, study.responses[k]) : std::nullopt;
+    if (used && !value) refuse("has no " + study.responses[k].name);
+    numbers.push_back(value.value_or(std::numeric_limits<double>::quiet_NaN()));
+  }
+  const double out = weight.value({numbers.data(), &no_curves});
+  if (!(out > 0)) refuse(fmt::format("would have weight {}", out));
+  return out;
+}
+
 }  // namespace
 
 Eigen::VectorXd point_of(const Study& study, const Settings& settings, const std::string& place) {
@@ -56,8 +79,12 @@ Eigen::MatrixXd stacked(const std::vector<Eigen::VectorXd>& points, Eigen::Index
   return out;
 }
 
-RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses) {
+RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses,
+                     const std::string& weights) {
   const Study& study = session.study;
+  std::optional<Expression> weight;
+  if (!weights.empty()) weight.emplace(weights, study.symbols(), "--weights");
+  std::vector<double> counts;
   RunData out;
   std::vector<Eigen::VectorXd> points;
   std::vector<std::vector<double>> values;
@@ -78,6 +105,7 @@ RunData collect_data(Session& session, const Response& response, const std::vect
     std::vector<double> y = on_axis(study, response, found->second);
     if (std::none_of(y.begin(), y.end(), [](double v) { return std::isfinite(v); })) continue;
     points.push_back(point_of(study, run));
+    if (weight) counts.push_back(weight_of(study, run, *weight));
     values.push_back(std::move(y));
     blocks.push_back(run.block);
     out.ids.push_back(run.id);
@@ -101,6 +129,7 @@ RunData collect_data(Session& session, const Response& response, const std::vect
           static_cast<int>(std::lower_bound(distinct.begin(), distinct.end(), blocks[i]) - distinct.begin());
   }
   out.data.noisy = study.noisy();
+  if (weight) out.data.weights = Eigen::Map<const Eigen::VectorXd>(counts.data(), n);
   if (aside > 0)
     add_note(out.notes, "set_aside",
              fmt::format("{}: {} run{} set aside and not used", response.name, aside,
@@ -157,6 +186,8 @@ std::uint64_t data_hash(const RunData& d) {
   add(d.data.inputs.data(), sizeof(double) * d.data.inputs.size());
   add(d.data.outputs.data(), sizeof(double) * d.data.outputs.size());
   add(d.ids.data(), sizeof(std::int64_t) * d.ids.size());
+  if (d.data.weights.size() > 0) add(d.data.weights.data(), sizeof(double) * d.data.weights.size());
+  if (d.data.blocks.size() > 0) add(d.data.blocks.data(), sizeof(int) * d.data.blocks.size());
   return hash;
 }
 
@@ -175,6 +206,10 @@ std::vector<std::string> uses_fitted(const StoredSurrogate& stored) {
                                               : std::vector<std::string>{"fit"};
 }
 
+std::string weights_fitted(const StoredSurrogate& stored) {
+  return nlohmann::json::parse(stored.options).value("weights", "");
+}
+
 std::optional<StoredSurrogate> current_surrogate(Session& session, const Response& response, Notes& notes) {
   auto stored = session.store.current(response.name);
   if (!stored) return std::nullopt;
@@ -185,7 +220,8 @@ std::optional<StoredSurrogate> current_surrogate(Session& session, const Respons
         fmt::format("{}: the study has changed since the surrogate was fitted; fit again", response.name));
     return std::nullopt;
   }
-  if (stored->data_hash != data_hash(collect_data(session, response, uses_fitted(*stored))))
+  if (stored->data_hash !=
+      data_hash(collect_data(session, response, uses_fitted(*stored), weights_fitted(*stored))))
     add_note(notes, "out_of_date",
              fmt::format("{}: runs were added or changed since the surrogate was fitted; fit again",
                          response.name));

@@ -32,7 +32,10 @@ Eigen::MatrixXd stacked(const std::vector<Eigen::VectorXd>& points, Eigen::Index
 
 /// Done runs of batches with one of these uses, not set aside, that have the response. For a curve a
 /// run needs at least one axis point.
-RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses);
+/// \param weights  an expression of parameters and responses; empty: all runs count alike.
+/// \throws Error  it does not parse, or is not above zero for some run.
+RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses,
+                     const std::string& weights = "");
 
 /// A response's values on the study's axis (one value without one); NaN where it was not computed.
 std::vector<double> on_axis(const Study& study, const Response& response, const Output& output);
@@ -45,8 +48,9 @@ std::optional<double> computed_value(const Study& study, const Run& run, const R
 std::uint64_t data_hash(const RunData& data);
 std::uint64_t study_hash(const Study& study, const Response& response);
 
-/// Uses of the batches that a surrogate was fitted to.
+/// Uses of the batches that a surrogate was fitted to, and the expression of its weights.
 std::vector<std::string> uses_fitted(const StoredSurrogate& stored);
+std::string weights_fitted(const StoredSurrogate& stored);
 
 /// The current surrogate of a response; a note if it no longer matches. Nothing if none was fitted.
 std::optional<StoredSurrogate> current_surrogate(Session& session, const Response& response, Notes& notes);

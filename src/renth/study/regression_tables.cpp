@@ -1,0 +1,190 @@
+#include <fmt/format.h>
+
+#include <cmath>
+#include <renth/study/equation.hpp>
+#include <renth/study/regression_tables.hpp>
+#include <renth/study/tables.hpp>
+
+namespace renth {
+namespace {
+
+std::string p_text(double p) {
+  return std::isnan(p) ? "–" : p < 1e-4 ? "< 0.0001" : fmt::format("{:.4f}", p);
+}
+
+std::string coefficients_of(const Study& study, const ModelResult& m) {
+  TextTable table({"term", "coefficient", "std error", "t", "p", "low", "high", "VIF", "standardised"});
+  for (const Coefficient& c : m.coefficients)
+    table.text(name(study.space, c.term))
+        .number(c.value, 6)
+        .number(c.std_error)
+        .number(c.t)
+        .text(p_text(c.p))
+        .number(c.low, 5)
+        .number(c.high, 5)
+        .number(c.vif, 3)
+        .number(c.standardised, 3)
+        .end_row();
+  return "Coefficients in coded units (−1 … +1):\n" + table.str();
+}
+
+std::string anova_of(const Anova& anova) {
+  TextTable table({"source", "df", "sum of squares", "sequential", "mean square", "F", "p", "share [%]"});
+  for (const AnovaRow& r : anova.rows) {
+    // Groups stand under the model, parts of the residual under it.
+    const bool head =
+        r.source == "model" || r.source == "blocks" || r.source == "residual" || r.source == "total";
+    table.text((head ? "" : "  ") + r.source)
+        .text(fmt::format("{:g}", r.df))
+        .number(r.ss, 5)
+        .number(r.ss_sequential, 5)
+        .number(r.ms, 5)
+        .number(r.f)
+        .text(p_text(r.p))
+        .number(100 * r.share, 4)
+        .end_row();
+  }
+  return "\nAnalysis of variance:\n" + table.str();
+}
+
+std::string steps_of(const ModelResult& m) {
+  if (m.selection.steps.empty() && m.selection.kept.empty()) return "";
+  std::string out = "\nChoice of terms:\n";
+  for (const ChoiceStep& s : m.selection.steps)
+    out += s.step > 0 ? fmt::format("  {:>2}. {} {}: p = {}, {}\n", s.step, s.added ? "add " : "drop", s.term,
+                                    p_text(s.p), s.rule)
+                      : fmt::format("  out: {}: p = {}, {}\n", s.term, p_text(s.p), s.rule);
+  for (const auto& k : m.selection.kept)
+    out += fmt::format("  {} stays although p = {}: {}\n", k.term, p_text(k.p), k.because);
+  return out;
+}
+
+std::string surface_of(const Study& study, const ModelResult& m) {
+  if (!m.surface) return m.no_surface.empty() ? "" : "\nSurface: " + m.no_surface + ".\n";
+  const CanonicalAnalysis& s = *m.surface;
+  std::string out = "\nSurface: ";
+  if (s.point.size() > 0)
+    out += fmt::format("{} of {} at {}, {} spans and limits.\n", s.kind, pretty(s.value, 5),
+                       describe(study.space, s.point), s.inside ? "inside" : "OUTSIDE");
+  else
+    out += "a ridge without a single flat point.\n";
+  for (const auto& axis : s.axes) {
+    std::string direction;
+    for (std::size_t i = 0; i < s.parameters.size(); ++i)
+      if (std::abs(axis.direction[Eigen::Index(i)]) >= 0.05)
+        direction +=
+            fmt::format(" {}{:.2f} {}",
+                        axis.direction[Eigen::Index(i)] < 0 ? "− "
+                        : direction.empty()                 ? ""
+                                                            : "+ ",
+                        std::abs(axis.direction[Eigen::Index(i)]), study.space[s.parameters[i]].name);
+    out += fmt::format("  curvature {} ({} … {}) along{}\n", pretty(axis.value), pretty(axis.low, 3),
+                       pretty(axis.high, 3), direction);
+  }
+  if (!s.note.empty()) out += "  " + s.note + "\n";
+  const bool least = study.responses[study.response(m.response)].goal == Goal::Aim::minimise;
+  TextTable path([&] {
+    std::vector<std::string> header = {"distance", least ? "lowest" : "highest", "sd"};
+    for (const std::string& h : parameter_headers(study)) header.push_back(h);
+    header.push_back("");
+    return header;
+  }());
+  const auto& points = least ? s.lowest : s.highest;
+  for (std::size_t i = 0; i < points.size(); i += 2) {
+    path.number(points[i].radius, 3).number(points[i].value, 5).number(points[i].sd, 3);
+    add_point(path, study, points[i].point);
+    path.text(points[i].inside ? "" : "outside").end_row();
+  }
+  return out + fmt::format("  the {} by coded distance from the middle:\n", least ? "lowest" : "highest") +
+         path.str();
+}
+
+std::string residuals_of(const ModelResult& m) {
+  const Diagnostics& d = m.quality.regression->diagnostics;
+  std::string out = "\nResiduals: ";
+  if (std::isnan(d.normality.p) && std::isnan(d.variance.p))
+    return out + "too few degrees of freedom, or too exact, to test.\n";
+  const auto verdict = [](const TestResult& t, const char* fine, const char* wrong) {
+    return std::isnan(t.p) ? std::string("untested")
+                           : fmt::format("{} (p = {})",
+                                         t.p < 0.01   ? wrong
+                                         : t.p < 0.05 ? "doubtful"
+                                                      : fine,
+                                         p_text(t.p));
+  };
+  out += fmt::format(
+      "normal: {}, {}; constant variance: {}, Breusch–Pagan; independent of run order: {}, Durbin–Watson.\n",
+      verdict(d.normality, "yes", "NO"), d.normality_test, verdict(d.variance, "yes", "NO"),
+      verdict(d.order, "yes", "NO"));
+  if (const auto& b = m.quality.regression->box_cox)
+    out += fmt::format("  Box–Cox: λ = {:.2f} ({:.2f} … {:.2f}): {}\n", b->lambda, b->low, b->high,
+                       b->suggestion == 1
+                           ? "the response is fine as it is"
+                           : fmt::format("fit polynomial --transform {:g} would do better", b->suggestion));
+  return out + standout_lines(m);
+}
+
+std::string lenth_of(const RegressionReport& r) {
+  if (!(r.lenth.margin > 0)) return "";
+  std::string active;
+  for (const Effect& e : r.effects)
+    if (e.active) active += (active.empty() ? "" : ", ") + e.term;
+  return fmt::format(
+      "\nNo error estimate. By Lenth's pseudo standard error (margin {} on effects) active: {}\n",
+      pretty(r.lenth.margin), active.empty() ? "none" : active);
+}
+
+/// The equation broken into lines.
+std::string folded(const std::string& text) {
+  std::string out = "  ";
+  std::size_t column = 0, begin = 0;
+  while (begin < text.size()) {
+    std::size_t end = text.find_first_of("+-", begin + 2);
+    while (end != std::string::npos && (text[end - 1] != ' ' || text[end + 1] != ' '))
+      end = text.find_first_of("+-", end + 1);
+    end = std::min(end, text.size());
+    if (column > 0 && column + end - begin > 100) out += "\n      ", column = 0;
+    out += text.substr(begin, end - begin);
+    column += end - begin;
+    begin = end;
+  }
+  return out + "\n";
+}
+
+}  // namespace
+
+std::string standout_lines(const ModelResult& m) {
+  std::string out;
+  for (const Standout& s : m.quality.regression->diagnostics.standouts)
+    out += fmt::format("  run {}: {}\n", m.ids[std::size_t(s.row)], s.why);
+  return out;
+}
+
+std::string regression_table(const Study& study, const ModelResult& m) {
+  const Response& response = study.responses[study.response(m.response)];
+  const Quality& q = m.quality;
+  const Transform& t = m.polynomial->state().transform;
+  const RegressionReport& r = *q.regression;
+  std::string out = fmt::format(
+      "\n── {} ──\n{} runs, {} terms, {:g} residual degrees of freedom; s = {}{}.\n",
+      with_unit(response.title(), response.unit), m.runs, r.terms, m.polynomial->state().degrees_of_freedom,
+      pretty(q.sigma), m.weights.empty() ? "" : ", a run weighs " + m.weights);
+  if (!t.none())
+    out += fmt::format("All below is of {}; predictions are carried back.\n",
+                       t.lambda == 0 ? "log(" + m.response + ")"
+                                     : fmt::format("({}^{:g} − 1)/{:g}", m.response, t.lambda, t.lambda));
+  out += "\n" + coefficients_of(study, m) + anova_of(r.anova);
+  if (!(m.polynomial->state().degrees_of_freedom > 0)) out += lenth_of(r);
+  out += steps_of(m) + residuals_of(m) + surface_of(study, m);
+  EquationOptions rounded;
+  rounded.digits = 8;
+  out += "\nIn real units (renth equation gives all digits):\n" + folded(equation(study, m, rounded));
+  for (const auto& [contrast, values] : contrast_values(study.space, m.natural.terms)) {
+    out += "  " + contrast + " is";
+    for (const auto& [choice, value] : values) out += fmt::format(" {} for {},", pretty(value, 5), choice);
+    out.back() = '\n';
+  }
+  return out;
+}
+
+}  // namespace renth
