@@ -11,19 +11,22 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
   };
   auto o = std::make_shared<Options>();
   std::string kinds;
-  for (const auto& [kind, summary] : figure_kinds()) kinds += fmt::format("\n  {}: {}", kind, summary);
+  for (const FigureKind& k : figure_kinds()) kinds += fmt::format("\n  {}: {}", k.name, k.summary);
   app.add_option("FIGURE", o->drawing.figure, "what to draw" + kinds)->required();
   app.add_option("-o,--output", o->file, "FILE.svg or FILE.png")->required();
   app.add_option("--response", o->drawing.responses,
                  "which responses (default: all, or the first where one is drawn)");
-  app.add_option("--x", o->drawing.x, "contour: parameter across (default: the one that matters most)");
-  app.add_option("--y", o->drawing.y, "contour: parameter upwards (default: the second)");
+  app.add_option(
+      "--x", o->drawing.x,
+      "contour, surface, overlap, interaction: parameter across (default: the one that matters most)");
+  app.add_option("--y", o->drawing.y, "the same: parameter upwards, or of the lines (default: the second)");
   auto* at = app.add_option("--at", o->at,
                             "where the others are held, such as radius=5,hull=steel (default: nominal)");
   app.add_option("--proposal", o->proposal, "hold them at this proposal of the last seek")->excludes(at);
   app.add_option("--batch", o->drawing.batch,
                  "figures of plans: as assess (default: all runs that are fitted)");
-  app.add_option("--against", o->drawing.against, "region-share: other plans in the same picture");
+  app.add_option("--against", o->drawing.against,
+                 "region-share: other plans in the same picture; residuals: a parameter");
   app.add_option("--model", o->drawing.model,
                  "figures of plans: TERMS (default: as assess; sweep: quadratic)");
   app.add_option("--centre", o->drawing.centre,

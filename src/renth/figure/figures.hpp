@@ -2,6 +2,7 @@
 #pragma once
 #include <functional>
 #include <renth/figure/gnuplot.hpp>
+#include <renth/sensitivity/averages.hpp>
 #include <renth/study/results.hpp>
 
 namespace renth {
@@ -32,6 +33,30 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
 Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y,
                      const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& mean,
                      const std::function<bool(const Eigen::VectorXd&)>& inside, const Eigen::MatrixXd& runs);
+
+/// One panel a parameter: the response averaged over all others, with its band; levels and choices as points.
+using AverageAt = std::function<Average(const std::vector<std::pair<Eigen::Index, double>>& held)>;
+Gnuplot draw_main_effects(const Study& study, const Response& response, const AverageAt& average,
+                          double level);
+
+/// The response along `x`, one line for each of a few values of `lines`, averaged over the rest.
+Gnuplot draw_interaction(const Study& study, const Response& response, Eigen::Index x, Eigen::Index lines,
+                         const AverageAt& average, double level);
+
+/// Where over two parameters, the others held, every response lies within its accept limits: by its mean, and
+/// by its whole prediction interval. Thin lines of each response, thick ones at its limits. \param band mean
+/// and prediction interval of the k-th response. \param share  receives the share of the allowed picture
+/// where all means are acceptable. \throws Error  a parameter that has no values in between.
+Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& responses, Eigen::Index x,
+                     Eigen::Index y, const Eigen::VectorXd& at,
+                     const std::function<Band(std::size_t, Points)>& band, const Eigen::MatrixXd& runs,
+                     double level, double& share);
+
+/// The response as a surface over two parameters, its lines and the runs on the floor beneath.
+/// \throws Error  as draw_contour().
+Gnuplot draw_surface(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y,
+                     const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& mean,
+                     const Eigen::MatrixXd& runs);
 
 /// Failed and done runs over two parameters, the cuts of the rule dashed, the learned chance of success
 /// shaded (averaged over the other settings as they occur in the runs) if both have values in between. \param

@@ -10,18 +10,22 @@ Eigen::VectorXd trend(const Eigen::VectorXd& x, const Eigen::VectorXd& y, const 
   const Eigen::Index n = x.size();
   Eigen::VectorXd out = Eigen::VectorXd::Constant(at.size(), std::numeric_limits<double>::quiet_NaN());
   if (n < 3) return out;
-  const auto near = static_cast<std::size_t>(std::max<Eigen::Index>(3, 2 * n / 3)) - 1;
-  std::vector<double> distance(static_cast<std::size_t>(n));
+  std::vector<double> distinct(x.begin(), x.end());
+  std::sort(distinct.begin(), distinct.end());
+  distinct.erase(std::unique(distinct.begin(), distinct.end()), distinct.end());
+  const std::size_t near = std::max<std::size_t>(3, (2 * distinct.size() + 2) / 3) - 1;
+  if (distinct.size() < 3) return out;
+  std::vector<double> distance(distinct.size());
   for (Eigen::Index k = 0; k < at.size(); ++k) {
-    for (Eigen::Index i = 0; i < n; ++i) distance[std::size_t(i)] = std::abs(x[i] - at[k]);
-    std::vector<double> sorted = distance;
-    std::nth_element(sorted.begin(), sorted.begin() + std::ptrdiff_t(near), sorted.end());
-    // A little beyond the last neighbour, so that it counts too.
-    const double reach = sorted[near] * 1.001;
+    for (std::size_t i = 0; i < distinct.size(); ++i) distance[i] = std::abs(distinct[i] - at[k]);
+    std::nth_element(distance.begin(), distance.begin() + std::ptrdiff_t(near), distance.end());
+    // A little beyond the last neighbour, so that it counts too; where points crowd, no less than a third of
+    // all.
+    const double reach = std::max(distance[near] * 1.001, (distinct.back() - distinct.front()) / 3);
     double w = 0, wx = 0, wy = 0, wxx = 0, wxy = 0;
     for (Eigen::Index i = 0; i < n; ++i) {
-      if (!(distance[std::size_t(i)] < reach)) continue;
-      const double u = distance[std::size_t(i)] / reach, t = std::pow(1 - u * u * u, 3), d = x[i] - at[k];
+      const double d = x[i] - at[k], u = std::abs(d) / reach, t = std::pow(1 - u * u * u, 3);
+      if (!(u < 1)) continue;
       w += t, wx += t * d, wy += t * y[i], wxx += t * d * d, wxy += t * d * y[i];
     }
     const double determinant = w * wxx - wx * wx;

@@ -16,15 +16,19 @@ struct DrawingOptions {
   double level = 0.95;
   // Of figures of plans:
   std::string batch;                 ///< as find_plan
-  std::vector<std::string> against;  ///< overlaid in region-share
+  std::vector<std::string> against;  ///< region-share: plans overlaid; residuals: a parameter
   std::string model;                 ///< TERMS; empty: as assess
   std::vector<int> centre;           ///< region-share: the plan with these numbers of centre runs instead
   int runs_from = 0, runs_to = 0;    ///< sweep
   std::string criterion = "D";       ///< sweep
 };
 
-/// Names and a sentence of each figure.
-const std::vector<std::pair<std::string, std::string>>& figure_kinds();
+/// One figure: its name, a sentence, and what finds its data and makes it.
+struct FigureKind {
+  std::string name, summary;
+  Gnuplot (*make)(Session&, const DrawingOptions&, Notes&);
+};
+const std::vector<FigureKind>& figure_kinds();
 
 /// Draws one figure. \throws Error  an unknown figure, response or parameter; no surrogate.
 Notes draw_figure(Session& session, const DrawingOptions& options);

@@ -1,9 +1,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <renth/figure/plan_figures.hpp>
 #include <renth/terms/confounding.hpp>
 #include <renth/workflow/assessing.hpp>
-#include <renth/workflow/drawing_plans.hpp>
+#include <renth/workflow/drawing_parts.hpp>
 #include <renth/workflow/planning.hpp>
 
 namespace renth {
@@ -39,7 +40,9 @@ PlanSource with_centre(const PlanSource& source, int count) {
   return out;
 }
 
-Gnuplot region_share(Session& session, const DrawingOptions& o) {
+}  // namespace
+
+Gnuplot figure_region_share(Session& session, const DrawingOptions& o, Notes&) {
   const Study& study = session.study;
   std::vector<PlanSource> sources = {find_plan(session, o.batch)};
   const Terms terms = terms_for(study, o, sources[0]);
@@ -59,7 +62,7 @@ Gnuplot region_share(Session& session, const DrawingOptions& o) {
   return draw_region_share(study, plans);
 }
 
-Gnuplot variance(Session& session, const DrawingOptions& o, Notes& notes) {
+Gnuplot figure_variance(Session& session, const DrawingOptions& o, Notes& notes) {
   const Study& study = session.study;
   const PlanSource source = find_plan(session, o.batch);
   const Assessment a = assess(study.space, source.points, source.blocks, terms_for(study, o, source));
@@ -83,7 +86,7 @@ Gnuplot variance(Session& session, const DrawingOptions& o, Notes& notes) {
                        parameter_named(study, y, "--y"), at, source.points);
 }
 
-Gnuplot sweep(Session& session, const DrawingOptions& o, Notes& notes) {
+Gnuplot figure_sweep(Session& session, const DrawingOptions& o, Notes& notes) {
   if (o.runs_to <= o.runs_from)
     throw Error("the range of run counts is not said", "draw sweep", "give it: --runs 16..40 --model TERMS");
   PlanningOptions p;
@@ -98,25 +101,13 @@ Gnuplot sweep(Session& session, const DrawingOptions& o, Notes& notes) {
   return draw_sweep(session.study, result.model, *result.sweep);
 }
 
-}  // namespace
-
-const std::vector<std::pair<std::string, std::string>>& plan_figure_kinds() {
-  static const std::vector<std::pair<std::string, std::string>> kinds = {
-      {"variance", "a plan's prediction variance: contour over two parameters, slices along all"},
-      {"region-share", "prediction variance against share of the region, several plans overlaid"},
-      {"pairs", "a plan's projections on every two parameters, by origin"},
-      {"correlation", "which terms a plan cannot keep apart"},
-      {"sweep", "efficiency against the number of runs (--runs A..B --model TERMS)"},
-  };
-  return kinds;
+Gnuplot figure_pairs(Session& session, const DrawingOptions& o, Notes&) {
+  const PlanSource source = find_plan(session, o.batch);
+  return draw_pairs(session.study, source.name, source.points, source.origins);
 }
 
-Gnuplot draw_plan_figure(Session& session, const DrawingOptions& o, Notes& notes) {
-  if (o.figure == "sweep") return sweep(session, o, notes);
-  if (o.figure == "region-share") return region_share(session, o);
-  if (o.figure == "variance") return variance(session, o, notes);
+Gnuplot figure_correlation(Session& session, const DrawingOptions& o, Notes&) {
   const PlanSource source = find_plan(session, o.batch);
-  if (o.figure == "pairs") return draw_pairs(session.study, source.name, source.points, source.origins);
   return draw_correlation(session.study, source.name, terms_for(session.study, o, source), source.points);
 }
 

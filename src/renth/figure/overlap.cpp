@@ -1,0 +1,128 @@
+#include <fmt/format.h>
+
+#include <cmath>
+#include <limits>
+#include <renth/figure/field.hpp>
+#include <renth/figure/figures.hpp>
+#include <renth/figure/layout.hpp>
+#include <renth/study/tables.hpp>
+
+namespace renth {
+namespace {
+
+constexpr int columns = 480, rows = 360;
+constexpr const char* line_colours[] = {"#1c4f82", "#a3401f", "#3f6b2f", "#6f3f8a", "#22303c", "#7a5a10"};
+
+/// How well a place does: 0 some limit is broken, 1 all means are within, 2 so is all of every prediction
+/// interval.
+double standing(const std::vector<const Response*>& responses, const std::vector<Band>& bands,
+                Eigen::Index i) {
+  double out = 2;
+  for (std::size_t k = 0; k < responses.size(); ++k) {
+    const Accept& a = responses[k]->accept;
+    const double low = a.min.value_or(-INFINITY), high = a.max.value_or(INFINITY);
+    if (!(bands[k].mean[i] >= low && bands[k].mean[i] <= high)) return 0;
+    if (!(bands[k].low[i] >= low && bands[k].high[i] <= high)) out = 1;
+  }
+  return out;
+}
+
+}  // namespace
+
+Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& responses, Eigen::Index x,
+                     Eigen::Index y, const Eigen::VectorXd& at,
+                     const std::function<Band(std::size_t, Points)>& band, const Eigen::MatrixXd& runs,
+                     double level, double& share) {
+  const Space& space = study.space;
+  for (const Eigen::Index j : {x, y})
+    if (!space[j].is_between())
+      throw Error(space[j].name + " has nothing between its values", "draw overlap",
+                  fmt::format("hold it (--at {}=…) and name two others with --x and --y", space[j].name));
+  if (x == y)
+    throw Error("both axes are " + space[x].name, "draw overlap", "name two parameters: --x A --y B");
+  const Parameter &px = space[x], &py = space[y];
+  const Eigen::MatrixXd points = grid_points(space, x, y, at, columns, rows);
+  std::vector<Band> bands;
+  for (std::size_t k = 0; k < responses.size(); ++k) bands.push_back(band(k, points));
+
+  Gnuplot g;
+  std::vector<float> image;
+  int allowed = 0, good = 0;
+  std::vector<std::vector<std::vector<double>>> lines(responses.size());
+  for (Eigen::Index i = 0; i < points.rows(); ++i) {
+    const bool inside = space.allows(points.row(i).transpose());
+    const double s = inside ? standing(responses, bands, i) : NAN;
+    image.push_back(float(s));
+    allowed += inside;
+    good += inside && s >= 1;
+    for (std::size_t k = 0; k < responses.size(); ++k) {
+      if (i > 0 && i % columns == 0) lines[k].push_back({});
+      lines[k].push_back({points(i, x), points(i, y), inside ? bands[k].mean[i] : NAN});
+    }
+  }
+  share = allowed > 0 ? double(good) / allowed : 0;
+  const std::string picture = g.image(image, columns, rows, px.low, (px.high - px.low) / (columns - 1),
+                                      py.low, (py.high - py.low) / (rows - 1));
+  std::vector<std::vector<double>> dots;
+  for (Eigen::Index i = 0; i < runs.rows(); ++i) dots.push_back({runs(i, x), runs(i, y)});
+  g.block("runs", dots).block("at", {{at[x], at[y]}});
+  std::string plots, keys;
+  for (std::size_t k = 0; k < responses.size(); ++k) {
+    const Response& r = *responses[k];
+    const char* ink = line_colours[k % std::size(line_colours)];
+    g.block(fmt::format("grid{}", k), lines[k]);
+    const auto draw = [&](const std::string& block, const std::string& levels, double width, bool labelled) {
+      g.line(fmt::format(
+          "set contour base\nset cntrparam levels {}\nset cntrlabel onecolor\nunset surface\nset table "
+          "${}\nsplot $grid{} using 1:2:3 with lines\nunset table\nunset contour\nset surface",
+          levels, block, k));
+      plots += fmt::format(", ${} using 1:2 with lines lw {} lc rgb '{}'", block, width, ink);
+      if (labelled)
+        plots += fmt::format(
+            ", ${} using 1:2:(sprintf('%g',$3)) every 520::90 with labels boxed font ',10' tc rgb '{}'",
+            block, ink);
+    };
+    // A few thin lines to read values from, thick ones where a limit lies.
+    const double step = round_step((bands[k].mean.maxCoeff() - bands[k].mean.minCoeff()) / 6);
+    std::string thin;
+    for (int i = 0; step > 0 && std::isfinite(step) && i < 20; ++i) {
+      const double value = (std::ceil(bands[k].mean.minCoeff() / step) + i) * step;
+      const auto is = [&](const std::optional<double>& limit) {
+        return limit && std::abs(value - *limit) < 1e-6 * step;
+      };
+      if (value < bands[k].mean.maxCoeff() && !is(r.accept.min) && !is(r.accept.max))
+        thin += fmt::format("{}{}", thin.empty() ? "discrete " : ",", value);
+    }
+    if (!thin.empty()) draw(fmt::format("lines{}", k), thin, 0.6, true);
+    std::string limits, words;
+    for (const auto& [value, word] :
+         {std::pair{r.accept.min, "at least"}, std::pair{r.accept.max, "at most"}}) {
+      if (!value) continue;
+      limits += fmt::format("{}{}", limits.empty() ? "discrete " : ",", *value);
+      words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word, axis_label(pretty(*value, 5), "")) +
+               (r.unit.empty() ? "" : " " + r.unit);
+    }
+    draw(fmt::format("limit{}", k), limits, 2.8, false);
+    keys += fmt::format(", NaN with lines lw 2.8 lc rgb '{}' title {}", ink, quote(r.title() + " " + words));
+  }
+  head(g, "Where every response is acceptable",
+       fmt::format("green: all means are acceptable, {1:.0f} % of the picture; dark green: so is all of a "
+                   "run's {2:.0f} % "
+                   "interval; held: {0}; circles: runs; orange: the setting held",
+                   held_values(study, at, {x, y}), 100 * share, 100 * level));
+  g.line(fmt::format(
+      "set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel {}\nset ylabel {}\nunset grid\nset cbrange "
+      "[0:2]\nunset colorbox\nset palette defined (0 '#eef0f2', 1 '#cfe6c9', 2 '#8cc08a')\nset style textbox "
+      "opaque fillcolor rgb '#ffffff' noborder margins 0.6,0.4\nset rmargin at screen 0.975\nset bmargin at "
+      "screen 0.15\nset "
+      "key at screen 0.53,0.035 center center horizontal maxrows 2",
+      px.low, px.high, py.low, py.high, quote(axis_label(px.title(), px.unit)),
+      quote(axis_label(py.title(), py.unit))));
+  g.line(fmt::format(
+      "plot {} with image{}, $runs using 1:2 with points pt 6 ps 0.9*ps lw 1 lc rgb '#000000', $at using "
+      "1:2 with points pt 7 ps 1.5*ps lc rgb '{}'{}",
+      picture, plots, colour::accent, keys));
+  return g;
+}
+
+}  // namespace renth

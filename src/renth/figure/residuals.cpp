@@ -1,0 +1,179 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <renth/figure/layout.hpp>
+#include <renth/figure/regression_figures.hpp>
+#include <renth/numeric/distributions.hpp>
+#include <renth/numeric/trend.hpp>
+#include <renth/study/tables.hpp>
+
+namespace renth {
+namespace {
+
+using Eigen::Index;
+
+const Diagnostics& need_residuals(const ModelResult& m) {
+  if (!(m.polynomial->state().degrees_of_freedom > 1))
+    throw Error(fmt::format("{} has {:g} residual degrees of freedom, so there are no residuals to look at",
+                            m.response, m.polynomial->state().degrees_of_freedom),
+                "draw residuals", "drop terms or add runs; draw effects shows which terms matter");
+  return m.quality.regression->diagnostics;
+}
+
+/// Runs worth a label.
+std::vector<bool> labelled(const Diagnostics& d) {
+  std::vector<bool> out(std::size_t(d.residual.size()), false);
+  for (const Standout& s : d.standouts) out[std::size_t(s.row)] = true;
+  for (Index i = 0; i < d.external.size(); ++i)
+    out[std::size_t(i)] = out[std::size_t(i)] || std::abs(d.external[i]) > 3;
+  return out;
+}
+
+/// Points and the labels of those that stand out.
+void scatter(Gnuplot& g, const std::string& block, const ModelResult& m, const Eigen::VectorXd& x,
+             const Eigen::VectorXd& y) {
+  std::vector<std::vector<double>> dots, labels;
+  const std::vector<bool> label = labelled(m.quality.regression->diagnostics);
+  for (Index i = 0; i < x.size(); ++i) {
+    if (!std::isfinite(y[i])) continue;
+    dots.push_back({x[i], y[i]});
+    if (label[std::size_t(i)]) labels.push_back({x[i], y[i], double(m.ids[std::size_t(i)])});
+  }
+  g.block(block, dots).block(block + "_labels", labels);
+}
+
+std::string plot_scatter(const std::string& block) {
+  return fmt::format(
+      "${0} using 1:2 with points pt 7 ps 0.9*ps lc rgb '{1}', ${0}_labels using 1:2:(sprintf('%d',int($3))) "
+      "with "
+      "labels left offset 0.7,0.4 font ',11' tc rgb '{2}'",
+      block, colour::main, colour::accent);
+}
+
+/// The trend of y on x over the range of x; empty for few values.
+std::vector<std::vector<double>> trend_line(const Eigen::VectorXd& x, const Eigen::VectorXd& y) {
+  std::vector<std::vector<double>> out;
+  if (x.size() < 6 || !(x.maxCoeff() > x.minCoeff())) return out;
+  std::vector<Index> finite;
+  for (Index i = 0; i < y.size(); ++i)
+    if (std::isfinite(y[i])) finite.push_back(i);
+  const Eigen::VectorXd at = Eigen::VectorXd::LinSpaced(61, x.minCoeff(), x.maxCoeff());
+  const Eigen::VectorXd line = trend(x(finite), y(finite), at);
+  for (Index i = 0; i < at.size(); ++i) out.push_back({at[i], line[i]});
+  return out;
+}
+
+/// Sorted residuals against normal quantiles, with the band of each order statistic.
+void normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd& r) {
+  std::vector<Index> order;
+  for (Index i = 0; i < r.size(); ++i)
+    if (std::isfinite(r[i])) order.push_back(i);
+  std::stable_sort(order.begin(), order.end(), [&](Index a, Index b) { return r[a] < r[b]; });
+  const double n = double(order.size());
+  Eigen::VectorXd quantile = Eigen::VectorXd::Constant(r.size(), NAN);
+  std::vector<std::vector<double>> band;
+  for (std::size_t k = 0; k < order.size(); ++k) {
+    const double i = double(k) + 1;
+    quantile[order[k]] = normal_quantile((i - 0.375) / (n + 0.25));
+    band.push_back({quantile[order[k]], normal_quantile(beta_quantile(0.025, i, n + 1 - i)),
+                    normal_quantile(beta_quantile(0.975, i, n + 1 - i))});
+  }
+  scatter(g, "normal", m, quantile, r);
+  g.block("band", band);
+}
+
+}  // namespace
+
+Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
+  const Diagnostics& d = need_residuals(m);
+  const Response& response = study.responses[study.response(m.response)];
+  const Index n = d.residual.size();
+  const Eigen::VectorXd& r = d.external;
+  Gnuplot g;
+  const auto p = [](const TestResult& t) {
+    return std::isnan(t.p) ? std::string("–") : t.p < 1e-4 ? "< 0.0001" : fmt::format("{:.3f}", t.p);
+  };
+  begin_panels(
+      g, 4, fmt::format("{}: residuals of the polynomial", axis_label(response.title(), response.unit)),
+      fmt::format("studentised: each run's distance from a fit without it, in standard errors; numbers: runs "
+                  "that stand out; p of {} {}, Breusch–Pagan {}, Durbin–Watson {}",
+                  d.normality_test, p(d.normality), p(d.variance), p(d.order)));
+  double most = 2.5;
+  for (const double v : r)
+    if (std::isfinite(v)) most = std::max(most, 1.12 * std::abs(v));
+  Eigen::VectorXd order(n);
+  for (Index i = 0; i < n; ++i) order[i] = double(m.ids[std::size_t(i)]);
+  scatter(g, "fitted", m, d.fitted, r);
+  scatter(g, "order", m, order, r);
+  scatter(g, "leverage", m, d.leverage, r);
+  g.block("trend", trend_line(d.fitted, r));
+  normal_panel(g, m, r);
+  const std::string rule = fmt::format("0 lc rgb '{}' lw 0.9", colour::ink);
+  const std::string after = "unset label 1001\nunset label 1002\nunset label 1003";
+  const std::string off = "offset 0,0.4";
+  g.line(fmt::format("set yrange [{}:{}]\nset ylabel 'studentised residual' offset 0.3,0\nset xtics autofreq",
+                     -most, most));
+  g.line(
+      fmt::format("set xlabel {} {}",
+                  quote(axis_label(m.polynomial->state().transform.none() ? "fitted" : "fitted, transformed",
+                                   response.unit)),
+                  off));
+  g.line(fmt::format("plot {}, $trend using 1:2 with lines lw 1.6 lc rgb '{}', {}", rule, colour::accent,
+                     plot_scatter("fitted")));
+  g.line(after);
+  g.line(fmt::format("set xlabel 'normal quantile' {}", off));
+  g.line(fmt::format("plot $band using 1:2:3 with filledcurves fc rgb '{}', x lc rgb '{}' lw 0.9, {}",
+                     colour::band, colour::ink, plot_scatter("normal")));
+  g.line(fmt::format("set xlabel 'run' {}", off));
+  g.line(fmt::format("plot {}, $order using 1:2 with lines lw 0.8 lc rgb '{}', {}", rule, colour::quiet,
+                     plot_scatter("order")));
+  // Cook's D = r² h/(p (1 − h)) with r internal; over the picture internal and external are close enough to
+  // place.
+  const double terms = double(m.quality.regression->terms),
+               widest = std::min(1.0, 1.15 * d.leverage.maxCoeff());
+  g.line(fmt::format(
+      "set xlabel 'leverage; dashed: Cook’s distance 0.5 and 1' {}\nset xrange [0:{}]\nset samples 400", off,
+      widest));
+  std::string curves;
+  for (const double cook : {0.5, 1.0})
+    for (const char* sign : {"", "-"})
+      curves += fmt::format(", {}sqrt({}*(1-x)/x) dt 2 lw 1 lc rgb '{}'", sign, cook * terms, colour::accent);
+  g.line(fmt::format("plot {}{}, {}", rule, curves, plot_scatter("leverage")));
+  end_panels(g);
+  return g;
+}
+
+Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index parameter,
+                               const Eigen::MatrixXd& runs) {
+  const Diagnostics& d = need_residuals(m);
+  const Response& response = study.responses[study.response(m.response)];
+  const Parameter& p = study.space[parameter];
+  Gnuplot g;
+  const Eigen::VectorXd x = runs.col(parameter);
+  scatter(g, "runs", m, x, d.external);
+  if (p.is_between()) g.block("trend", trend_line(x, d.external));
+  head(g, fmt::format("{}: residuals against {}", axis_label(response.title(), response.unit), p.title()),
+       p.is_between()
+           ? "studentised; orange: their trend, flat if the model bends enough along this parameter"
+           : "studentised; a value whose runs lie off zero together is not described well");
+  const double spare = p.is_choice() ? 0.6 : 0.05 * (x.maxCoeff() - x.minCoeff() + (p.high - p.low));
+  g.line(fmt::format("set xrange [{}:{}]\nset xlabel {}\nset ylabel 'studentised residual'",
+                     x.minCoeff() - spare, x.maxCoeff() + spare, quote(axis_label(p.title(), p.unit))));
+  if (!p.is_between()) {
+    std::string tics;
+    for (int i = 0; i < p.settable_count(); ++i)
+      tics += fmt::format("{}{} {}", i ? ", " : "",
+                          quote(p.is_choice() ? p.choices[std::size_t(i)] : pretty(p.settable(i))),
+                          p.settable(i));
+    g.line("set xtics (" + tics + ")");
+  }
+  g.line(fmt::format(
+      "plot 0 lc rgb '{}' lw 0.9, {}{}", colour::ink,
+      p.is_between() ? fmt::format("$trend using 1:2 with lines lw 1.8 lc rgb '{}', ", colour::accent) : "",
+      plot_scatter("runs")));
+  return g;
+}
+
+}  // namespace renth

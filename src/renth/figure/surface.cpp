@@ -1,0 +1,49 @@
+#include <fmt/format.h>
+
+#include <cmath>
+#include <renth/figure/field.hpp>
+#include <renth/figure/figures.hpp>
+#include <renth/figure/layout.hpp>
+
+namespace renth {
+
+Gnuplot draw_surface(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y,
+                     const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& mean,
+                     const Eigen::MatrixXd& runs) {
+  const Space& space = study.space;
+  constexpr int columns = 61, rows = 61;
+  const Field field(space, x, y, at, columns, rows, mean, "draw surface",
+                    "use draw slices, or hold it: --at {}=…");
+  if (!(field.low < field.high))
+    throw Error(std::isfinite(field.low) ? "the response is flat over these two parameters"
+                                         : "the limits forbid the whole picture",
+                "draw surface", "hold the other parameters elsewhere with --at");
+  Gnuplot g;
+  const double step = round_step((field.high - field.low) / 9), depth = 0.7 * (field.high - field.low);
+  field.add_to(g, step, runs);
+  const std::string label = quote(axis_label(response.title(), response.unit));
+  head(g, axis_label(response.title(), response.unit),
+       fmt::format(
+           "held: {}; below: lines of equal value and the runs, wherever their other parameters were{}",
+           held_values(study, at, {x, y}), field.forbidden ? "; open: forbidden by a limit" : ""));
+  g.line(field.axes(field.high));
+  g.line(fmt::format(
+      "set zrange [{0}:{1}]\nset ticslevel 0\nset xyplane at {0}\nset view 58,{2}\nset border 31 lc rgb "
+      "'{3}' lw 0.6\nset "
+      "grid x y z lt 1 lw 0.5 lc rgb '{4}'\nset zlabel {5} rotate by 90 offset -2,0\nset xlabel offset "
+      "0,-0.6\nset ylabel "
+      "offset 0,-0.6\nunset lmargin\nunset rmargin\nunset tmargin\nunset "
+      "bmargin\nset origin -0.05,-0.06\nset size 1.02,1.0\n"
+      "set colorbox user origin 0.9,0.2 size 0.02,0.55 noborder\nset cbtics scale 0\nunset key\n"
+      "set pm3d depthorder border lc rgb '#d0ffffff' lw 0.3 lighting primary 0.45 specular 0.05",
+      field.low - depth, field.high, 38, colour::ink, colour::grid, label));
+  g.line(
+      fmt::format("splot $contours using 1:2:({0}):3 with lines lw 1.4 lc palette, $runs using 1:2:({0}) "
+                  "with points pt 6 ps 0.8*ps lw "
+                  "1 lc rgb '{1}', $grid using 1:2:3 with pm3d, $at using 1:2:({0}) with points pt 7 ps "
+                  "1.3*ps lc rgb '{2}'",
+                  field.low - depth, colour::ink, colour::accent));
+  return g;
+}
+
+}  // namespace renth
