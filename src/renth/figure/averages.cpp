@@ -69,10 +69,10 @@ Gnuplot draw_main_effects(const Study& study, const Response& response, const Av
   }
   begin_panels(
       g, int(space.size()), fmt::format("{}: main effects", axis_label(response.title(), response.unit)),
-      fmt::format(
-          "average over the region of all other parameters; band: {:.0f} % of that average; one scale, "
-          "so that steep means strong",
-          100 * level));
+      fmt::format("average over the region of all other parameters{}; band: {:.0f} % of that average; one "
+                  "scale, so that "
+                  "steep means strong",
+                  space.limits().empty() ? "" : ", as far as the limits allow with this value", 100 * level));
   g.line(range.command() + fmt::format("\nset ylabel {} offset 1,0", quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     axis_of(g, space[j]);
