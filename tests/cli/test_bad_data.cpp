@@ -105,7 +105,7 @@ TEST_CASE("collinear settings and n = p are named and judged") {
   CHECK(model["quality"]["r2"].get<double>() == doctest::Approx(1));
   const Answer trust = second("trust");
   CHECK(trust.status == 1);
-  CHECK(trust.out.find("R² = 1 says nothing") != std::string::npos);
+  CHECK(trust.out.find("R² = 1 means nothing") != std::string::npos);
   const auto p = second("predict --json").json()["predictions"][0]["responses"]["y"];
   CHECK(p["mean"].is_number());
   CHECK(p["prediction"].is_null());

@@ -117,8 +117,7 @@ std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Po
     return std::nullopt;
   }
   const Quadratic& q = *found;
-  const double size = q.matrix.cwiseAbs().maxCoeff();
-  if (out.parameters.empty() || !(size > 0)) {
+  if (out.parameters.empty() || !(q.matrix.cwiseAbs().maxCoeff() > 0)) {
     why = "the model has no squares or products, so it is flat nowhere: its best lies at the border";
     return std::nullopt;
   }
