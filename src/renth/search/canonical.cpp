@@ -141,6 +141,7 @@ std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Po
     const double error = std::sqrt(s.sigma2) * (row.transpose() * s.factor).norm();
     axis.low = axis.value - width * error;
     axis.high = axis.value + width * error;
+    if (std::abs(axis.value) < 1e-12 * largest) axis.value = axis.low = axis.high = 0;  // no term bends it
     open += axis.low < 0 && axis.high > 0;
     (std::abs(axis.value) < 0.05 * largest ? flat : axis.value > 0 ? up : down)++;
     out.axes.push_back(std::move(axis));

@@ -120,7 +120,7 @@ std::string residuals_of(const ModelResult& m) {
     out += fmt::format("  Box–Cox: λ = {:.2f} ({:.2f} … {:.2f}): {}\n", b->lambda, b->low, b->high,
                        b->suggestion == 1
                            ? "the response is fine as it is"
-                           : fmt::format("fit polynomial --transform {:g} would do better", b->suggestion));
+                           : fmt::format("fit polynomial --transform {:g} is worth a try", b->suggestion));
   return out + standout_lines(m);
 }
 
