@@ -1,6 +1,6 @@
-#!/bin/sh
+#!/bin/bash
 # Installs what is needed, builds with warnings as errors, and runs the tests.
-set -eu
+set -euo pipefail
 here=$(cd "$(dirname "$0")/.." && pwd)
 "$here/scripts/install-packages.sh"
 cd "$here"

@@ -10,9 +10,9 @@ namespace {
 
 using Eigen::Index;
 
-class Search {
+class SubsetSearch {
  public:
-  Search(const std::vector<TermUnit>& units, std::vector<std::size_t> order, bool heredity, Index fixed)
+  SubsetSearch(const std::vector<TermUnit>& units, std::vector<std::size_t> order, bool heredity, Index fixed)
       : units_(units), order_(std::move(order)), heredity_(heredity), in_(units.size(), true) {
     Index columns = fixed;
     for (const TermUnit& u : units) columns += Index(u.columns.size());
@@ -94,7 +94,7 @@ std::vector<SubsetOfSize> best_subsets(const Regression& design, const std::vect
     if (!units[u].forced) order.push_back(u);
   std::stable_sort(order.begin(), order.end(),
                    [&](std::size_t a, std::size_t b) { return full.change(a) > full.change(b); });
-  Search search(units, order, heredity, fixed);
+  SubsetSearch search(units, order, heredity, fixed);
 
   // Known subsets: out and in again by the least harm and the most good.
   SubsetModel walk = full;

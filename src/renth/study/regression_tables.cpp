@@ -12,7 +12,7 @@ std::string p_text(double p) {
   return std::isnan(p) ? "–" : p < 1e-4 ? "< 0.0001" : fmt::format("{:.4f}", p);
 }
 
-std::string coefficients_of(const Study& study, const ModelResult& m) {
+std::string coefficient_lines(const Study& study, const ModelResult& m) {
   TextTable table({"term", "coefficient", "std error", "t", "p", "low", "high", "VIF", "standardised"});
   for (const Coefficient& c : m.coefficients)
     table.text(name(study.space, c.term))
@@ -28,7 +28,7 @@ std::string coefficients_of(const Study& study, const ModelResult& m) {
   return "Coefficients in coded units (−1 … +1):\n" + table.str();
 }
 
-std::string anova_of(const Anova& anova) {
+std::string anova_lines(const Anova& anova) {
   TextTable table({"source", "df", "sum of squares", "sequential", "mean square", "F", "p", "share [%]"});
   for (const AnovaRow& r : anova.rows) {
     // Groups stand under the model, parts of the residual under it.
@@ -47,7 +47,7 @@ std::string anova_of(const Anova& anova) {
   return "\nAnalysis of variance:\n" + table.str();
 }
 
-std::string steps_of(const ModelResult& m) {
+std::string choice_lines(const ModelResult& m) {
   if (m.selection.steps.empty() && m.selection.kept.empty()) return "";
   std::string out = "\nChoice of terms:\n";
   for (const ChoiceStep& s : m.selection.steps)
@@ -59,7 +59,7 @@ std::string steps_of(const ModelResult& m) {
   return out;
 }
 
-std::string surface_of(const Study& study, const ModelResult& m) {
+std::string surface_lines(const Study& study, const ModelResult& m) {
   if (!m.surface) return m.no_surface.empty() ? "" : "\nSurface: " + m.no_surface + ".\n";
   const CanonicalAnalysis& s = *m.surface;
   std::string out = "\nSurface: ";
@@ -99,7 +99,7 @@ std::string surface_of(const Study& study, const ModelResult& m) {
          path.str();
 }
 
-std::string residuals_of(const ModelResult& m) {
+std::string residual_lines(const ModelResult& m) {
   const Diagnostics& d = m.quality.regression->diagnostics;
   std::string out = "\nResiduals: ";
   if (std::isnan(d.normality.p) && std::isnan(d.variance.p))
@@ -124,7 +124,7 @@ std::string residuals_of(const ModelResult& m) {
   return out + standout_lines(m);
 }
 
-std::string lenth_of(const RegressionReport& r) {
+std::string lenth_lines(const RegressionReport& r) {
   if (!(r.lenth.margin > 0)) return "";
   std::string active;
   for (const Effect& e : r.effects)
@@ -173,9 +173,9 @@ std::string regression_table(const Study& study, const ModelResult& m) {
     out += fmt::format("All below is of {}; predictions are carried back.\n",
                        t.lambda == 0 ? "log(" + m.response + ")"
                                      : fmt::format("({}^{:g} − 1)/{:g}", m.response, t.lambda, t.lambda));
-  out += "\n" + coefficients_of(study, m) + anova_of(r.anova);
-  if (!(m.polynomial->state().degrees_of_freedom > 0)) out += lenth_of(r);
-  out += steps_of(m) + residuals_of(m) + surface_of(study, m);
+  out += "\n" + coefficient_lines(study, m) + anova_lines(r.anova);
+  if (!(m.polynomial->state().degrees_of_freedom > 0)) out += lenth_lines(r);
+  out += choice_lines(m) + residual_lines(m) + surface_lines(study, m);
   EquationOptions rounded;
   rounded.digits = 8;
   out += "\nIn real units (renth equation gives all digits):\n" + folded(equation(study, m, rounded));
