@@ -24,6 +24,11 @@ renth -s tank draw region-share -o "$out/region-share.png"
 renth -s tank draw sweep --runs 10..30 -o "$out/sweep.png"
 renth -s buoy draw pairs -o "$out/pairs.png"
 renth -s tank draw correlation --batch ccd -o "$out/correlation.png"
+renth -s tank run -q >/dev/null
+renth -s tank fit polynomial --choose backward >/dev/null
+for figure in residuals effects main-effects surface overlap; do
+  renth -s tank draw $figure -o "$out/$figure.png" >/dev/null
+done
 
 # The buoy without its limit: more of it fails.
 renth init hard --demo buoy >/dev/null

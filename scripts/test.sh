@@ -6,4 +6,4 @@ here=$(cd "$(dirname "$0")/.." && pwd)
 cd "$here"
 cmake --preset ci >/dev/null
 cmake --build --preset ci | tail -n 3
-ctest --test-dir build/ci --output-on-failure
+ctest --test-dir build/ci -j 2 --output-on-failure

@@ -203,3 +203,63 @@ TEST_CASE("Box–Cox finds the scale that made the data, and leaves good data al
   negative.outputs(3, 0) = -1;
   CHECK_FALSE(box_cox(space, negative, terms));
 }
+
+TEST_CASE(
+    "the judgement names lack of fit, curvature, inflation, runs that stand out and drift, with the next "
+    "step") {
+  const Space space = cube(2, -1, 1);
+  const auto judged = [&](const Data& data, const std::string& terms) {
+    const auto model = polynomial_fit({parse_terms(space, terms)})(space, data, 1);
+    const CrossValidation cv =
+        cross_validate(space, data, make_folds(data, 1),
+                       polynomial_fit({parse_terms(space, terms), Confounded::leave_out}), 1);
+    const Judgement j = judge(measure_quality(*model, data, cv, nullptr), true, "polynomial");
+    std::string text;
+    for (const auto& list : {j.reasons, j.next})
+      for (const std::string& s : list) text += s + "\n";
+    return text;
+  };
+  const auto says = [](const std::string& text, const char* part) {
+    return text.find(part) != std::string::npos;
+  };
+  Stream noise(3, "noise");
+  // Corners and centre runs of a bowl: curvature, and the axial stage comes next.
+  Data bowl = data_of(
+      [] {
+        Eigen::MatrixXd p = Eigen::MatrixXd::Zero(13, 2);
+        for (int i = 0; i < 8; ++i) p(i, 0) = i & 1 ? 1 : -1, p(i, 1) = i & 2 ? 1 : -1;
+        return p;
+      }(),
+      [&](const Eigen::VectorXd& x) { return 4 * x[0] + x[0] * x[0] + x[1] * x[1] + 0.05 * noise.normal(); },
+      true);
+  const std::string curved = judged(bowl, "interactions");
+  CHECK(says(curved, "curvature p ="));
+  CHECK(says(curved, "lack of fit p ="));
+  CHECK(says(curved, "--stage axial --of BATCH"));
+  // With the squares of a surface of third order there is lack of fit, and no axial runs are proposed.
+  Data cubic = data_of(
+      [] {
+        Eigen::MatrixXd p(40, 2);
+        for (int i = 0; i < 40; ++i) p(i, 0) = -1 + 0.5 * (i / 2 % 5), p(i, 1) = -1 + 2.0 / 3 * (i / 10);
+        return p;
+      }(),
+      [&](const Eigen::VectorXd& x) {
+        return 5 * std::pow(x[0], 3) - 3 * x[0] + x[1] + 0.05 * noise.normal();
+      },
+      true);
+  const std::string bent = judged(cubic, "quadratic");
+  CHECK(says(bent, "these squares and products can't follow"));
+  CHECK(says(bent, "fit a metamodel"));
+  CHECK_FALSE(says(bent, "axial"));
+  // Two parameters that went up and down together.
+  Data together = noisy_runs(space, 24, 2, 0.1);
+  together.inputs.col(1) = together.inputs.col(0) + 0.05 * together.inputs.col(1);
+  CHECK(says(judged(together, "linear"), "is inflated"));
+  // A drift over the runs, and a wrong run.
+  Data drifting = noisy_runs(space, 40, 5, 0.1);
+  for (Eigen::Index i = 0; i < 40; ++i) drifting.outputs(i, 0) += 0.05 * double(i);
+  CHECK(says(judged(drifting, "quadratic"), "drifted"));
+  Data wrong = noisy_runs(space, 40, 6, 0.1);
+  wrong.outputs(11, 0) += 3;
+  CHECK(says(judged(wrong, "quadratic"), "1 run stands out"));
+}

@@ -83,6 +83,7 @@ Json to_document(const Study& study, const TrustResult& r) {
                          {"reasons", json_texts(one.model.judgement.reasons)},
                          {"next", json_texts(one.model.judgement.next)},
                          {"residuals", residuals}});
+    if (one.model.quality.regression) responses.back()["standouts"] = standouts_document(one.model);
   }
   return {{"responses", responses}, {"notes", notes_document(r.notes)}};
 }

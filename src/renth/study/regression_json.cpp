@@ -34,26 +34,6 @@ Json anova_of(const Anova& anova) {
   return out;
 }
 
-/// Observed and predicted in the response's own unit; what is studentised belongs to the fitted scale.
-Json standouts_of(const ModelResult& m, const Diagnostics& d) {
-  Json out = Json::array();
-  const Transform& back = m.polynomial->state().transform;
-  for (const Standout& s : d.standouts) {
-    const Eigen::Index i = s.row;
-    const double observed = back.back(d.fitted[i] + d.residual[i]), predicted = back.back(d.fitted[i]);
-    out.push_back({{"id", m.ids[std::size_t(i)]},
-                   {"observed", observed},
-                   {"predicted", predicted},
-                   {"residual", observed - predicted},
-                   {"residual_internal", json_number(d.internal[i])},
-                   {"residual_external", json_number(d.external[i])},
-                   {"leverage", d.leverage[i]},
-                   {"cook", json_number(d.cook[i])},
-                   {"why", s.why}});
-  }
-  return out;
-}
-
 Json coded_direction(const Study& study, const CanonicalAnalysis& s, const Eigen::VectorXd& direction) {
   Json out = Json::object();
   for (std::size_t i = 0; i < s.parameters.size(); ++i)
@@ -106,6 +86,27 @@ Json box_cox_of(const std::optional<BoxCox>& b) {
 
 }  // namespace
 
+/// Observed and predicted in the response's own unit; what is studentised belongs to the fitted scale.
+Json standouts_document(const ModelResult& m) {
+  const Diagnostics& d = m.quality.regression->diagnostics;
+  Json out = Json::array();
+  const Transform& back = m.polynomial->state().transform;
+  for (const Standout& s : d.standouts) {
+    const Eigen::Index i = s.row;
+    const double observed = back.back(d.fitted[i] + d.residual[i]), predicted = back.back(d.fitted[i]);
+    out.push_back({{"id", m.ids[std::size_t(i)]},
+                   {"observed", observed},
+                   {"predicted", predicted},
+                   {"residual", observed - predicted},
+                   {"residual_internal", json_number(d.internal[i])},
+                   {"residual_external", json_number(d.external[i])},
+                   {"leverage", d.leverage[i]},
+                   {"cook", json_number(d.cook[i])},
+                   {"why", s.why}});
+  }
+  return out;
+}
+
 void add_regression(const Study& study, const ModelResult& m, Json& out) {
   const RegressionReport& r = *m.quality.regression;
   Json natural = Json::array(), effects = Json::array(), dropped = Json::array(), steps = Json::array(),
@@ -142,7 +143,7 @@ void add_regression(const Study& study, const ModelResult& m, Json& out) {
   out["equation"] = equation(study, m, {});
   out["dropped"] = dropped;
   out["stationary"] = m.surface ? stationary_of(study, *m.surface) : Json(nullptr);
-  out["standouts"] = standouts_of(m, d);
+  out["standouts"] = standouts_document(m);
   out["degrees_of_freedom"] = m.polynomial->state().degrees_of_freedom;
   out["transform"] =
       m.polynomial->state().transform.none() ? Json(nullptr) : Json(m.polynomial->state().transform.lambda);

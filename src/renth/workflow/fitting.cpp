@@ -220,27 +220,24 @@ FitResult fit_responses(Session& session, const FittingOptions& options) {
   out.in_full = kind == "polynomial";
   std::string problems;
   for (const Response& response : chosen_responses(session.study, options.responses, false)) {
-    const RunData data = collect_data(
-        session, response,
-        options.take_confirm ? std::vector<std::string>{"fit", "confirm"} : std::vector<std::string>{"fit"},
-        options.weights);
+    StoredSurrogate stored;
+    json made = {{"kind", options.kind},
+                 {"terms", options.terms},
+                 {"seed", seed},
+                 {"take_confirm", options.take_confirm},
+                 {"weights", options.weights}};
+    stored.response = response.name;
+    stored.options = made.dump();
+    const RunData data = collect_data(session, response, uses_fitted(stored), options.weights);
     for (const Note& n : data.notes) add_note(out.notes, n.code, n.text);
     try {
       if (data.data.size() == 0)
         throw Error("there are no done runs", response.name, "renth plan and renth run, or renth import");
       const Transform transform = transform_of(space, data.data, options);
       FittedResponse fitted = fit_response(space, data.data, kind, {options.terms, transform}, seed, choice);
-      StoredSurrogate stored;
-      stored.response = response.name;
       stored.kind = std::string(fitted.surrogate->kind());
-      stored.options = json{{"kind", options.kind},
-                            {"terms", options.terms},
-                            {"seed", seed},
-                            {"take_confirm", options.take_confirm},
-                            {"weights", options.weights},
-                            {"selection", selection_to(fitted.selections.size() == 1 ? fitted.selections[0]
-                                                                                     : TermSelection())}}
-                           .dump();
+      if (fitted.selections.size() == 1) made["selection"] = selection_to(fitted.selections[0]);
+      stored.options = made.dump();
       stored.data_hash = data_hash(data);
       stored.study_hash = study_hash(session.study, response);
       stored.tried = tried_to(fitted.tried);
@@ -252,6 +249,11 @@ FitResult fit_responses(Session& session, const FittingOptions& options) {
       ModelResult model = judge_surrogate(session, response, stored, data, options.level);
       add_statistics(session, stored, options.level, model);
       if (model.polynomial) note_nulls(model, out.notes);
+      if (!model.polynomial && out.in_full)
+        add_note(out.notes, "curve",
+                 fmt::format(
+                     "{} is a curve, fitted an axis point at a time: its quality is told, its terms are not",
+                     response.name));
       out.models.push_back(std::move(model));
     } catch (const Error& e) {
       if (e.kind() != ErrorKind::request) throw;
