@@ -6,6 +6,7 @@ here=$(cd "$(dirname "$0")/.." && pwd)
 bin=$(cd "${1:-$here/build/demo}" && pwd)
 out=$here/docs/screenshots
 scratch=$(mktemp -d)
+screen=
 trap 'rm -rf "$scratch"; kill "$screen" 2>/dev/null || true' EXIT
 cd "$scratch"
 PATH=$bin:$PATH
@@ -24,10 +25,14 @@ renth -s tank draw region-share -o "$out/region-share.png"
 renth -s tank draw sweep --runs 10..30 -o "$out/sweep.png"
 renth -s buoy draw pairs -o "$out/pairs.png"
 renth -s tank draw correlation --batch ccd -o "$out/correlation.png"
-renth -s tank run -q >/dev/null
-renth -s tank fit polynomial --choose backward >/dev/null
+
+# The tank as the README goes through it.
+renth init rig --demo tank >/dev/null
+renth -s rig plan >/dev/null
+renth -s rig run -q >/dev/null
+renth -s rig fit polynomial --choose backward >/dev/null
 for figure in residuals effects main-effects surface overlap; do
-  renth -s tank draw $figure -o "$out/$figure.png" >/dev/null
+  renth -s rig draw $figure -o "$out/$figure.png" >/dev/null
 done
 
 # The buoy without its limit: more of it fails.

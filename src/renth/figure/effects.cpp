@@ -75,10 +75,14 @@ Gnuplot draw_effects(const Study& study, const ModelResult& m, double level) {
       fmt::format("set xrange [0:*]\nset yrange [0:{}]\nset xlabel 'half-normal quantile' offset 0,0.4\nset "
                   "ylabel {} offset 1.5,0",
                   widest, what));
-  for (std::size_t k = 0; k < effects.size() && k < 12; ++k)
-    if (effects[k].active)
-      g.line(fmt::format("set label {} {} at first {},{} right offset -0.8,0.3 font ',11' tc rgb '{}'",
-                         100 + k, quote(effects[k].term), points[k][0], points[k][1], colour::ink));
+  for (std::size_t k = 0; k < effects.size() && k < 12; ++k) {
+    if (!effects[k].active) continue;
+    // Beside the point where there is room for words.
+    const bool left = points[k][0] > 0.45 * points[0][0];
+    g.line(fmt::format("set label {} {} at first {},{} {} font ',11' tc rgb '{}'", 100 + k,
+                       quote(effects[k].term), points[k][0], points[k][1],
+                       left ? "right offset -0.8,0.3" : "left offset 0.9,0.3", colour::ink));
+  }
   // The size of noise as a line through nought: its slope is the standard error.
   const double noise = saturated ? r.lenth.pseudo_error : 1;
   g.line(fmt::format(

@@ -78,8 +78,9 @@ std::string surface_lines(const Study& study, const ModelResult& m) {
                         : direction.empty()                 ? ""
                                                             : "+ ",
                         std::abs(axis.direction[Eigen::Index(i)]), study.space[s.parameters[i]].name);
-    out += fmt::format("  curvature {} ({} … {}) along{}\n", pretty(axis.value), pretty(axis.low, 3),
-                       pretty(axis.high, 3), direction);
+    const std::string bounds =
+        axis.low < axis.high ? fmt::format(" ({} … {})", pretty(axis.low, 3), pretty(axis.high, 3)) : "";
+    out += fmt::format("  curvature {}{} along{}\n", pretty(axis.value), bounds, direction);
   }
   if (!s.note.empty()) out += "  " + s.note + "\n";
   const bool least = study.responses[study.response(m.response)].goal == Goal::Aim::minimise;
@@ -101,21 +102,16 @@ std::string surface_lines(const Study& study, const ModelResult& m) {
 
 std::string residual_lines(const ModelResult& m) {
   const Diagnostics& d = m.quality.regression->diagnostics;
-  std::string out = "\nResiduals: ";
+  std::string out = "\nResiduals:\n";
   if (std::isnan(d.normality.p) && std::isnan(d.variance.p))
-    return out + "too few degrees of freedom, or too exact, to test.\n";
-  const auto verdict = [](const TestResult& t, const char* fine, const char* wrong) {
-    return std::isnan(t.p) ? std::string("untested")
-                           : fmt::format("{} (p = {})",
-                                         t.p < 0.01   ? wrong
-                                         : t.p < 0.05 ? "doubtful"
-                                                      : fine,
-                                         p_text(t.p));
+    return out + "  too few degrees of freedom, or too exact, to test\n";
+  const auto line = [&](const char* what, const TestResult& t, const std::string& test) {
+    const char* word = std::isnan(t.p) ? "untested" : t.p < 0.01 ? "NO" : t.p < 0.05 ? "doubtful" : "yes";
+    out += fmt::format("  {}: {} (p = {}, {})\n", what, word, p_text(t.p), test);
   };
-  out += fmt::format(
-      "normal: {}, {}; constant variance: {}, Breusch–Pagan; independent of run order: {}, Durbin–Watson.\n",
-      verdict(d.normality, "yes", "NO"), d.normality_test, verdict(d.variance, "yes", "NO"),
-      verdict(d.order, "yes", "NO"));
+  line("normal", d.normality, d.normality_test);
+  line("constant variance", d.variance, "Breusch–Pagan");
+  line("independent of the order of the runs", d.order, "Durbin–Watson");
   if (const auto& b = m.quality.regression->box_cox)
     out += fmt::format("  Box–Cox: λ = {:.2f} ({:.2f} … {:.2f}): {}\n", b->lambda, b->low, b->high,
                        b->suggestion == 1
