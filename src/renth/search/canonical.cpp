@@ -117,7 +117,11 @@ std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Po
     return std::nullopt;
   }
   const Quadratic& q = *found;
-  if (out.parameters.empty() || !(q.matrix.cwiseAbs().maxCoeff() > 0)) {
+  if (out.parameters.empty()) {
+    why = "no parameter that varies continuously is in the model";
+    return std::nullopt;
+  }
+  if (!(q.matrix.cwiseAbs().maxCoeff() > 0)) {
     why = "the model has no squares or products, so it is flat nowhere: its best lies at the border";
     return std::nullopt;
   }

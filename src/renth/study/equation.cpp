@@ -125,11 +125,11 @@ std::string as_c(const Study& study, const std::string& response, const Transfor
     sum += fmt::format("\n    {} {}", c < 0 ? '-' : '+', digits_of(std::abs(c), digits));
     for (const Factor& f : p.terms[t].factors) sum += " * " + c_factor(study, f);
   }
-  const std::string result =
-      transform.none()        ? "z"
-      : transform.lambda == 0 ? "exp(z)"
-                              : fmt::format("pow({:g} * z + 1, {})", transform.lambda, 1 / transform.lambda);
-  return fmt::format("{}{} */\n{}double {}({}) {{\n{}  const double z ={};\n  return {};\n}}\n",
+  const std::string result = transform.none()        ? "sum_of_terms"
+                             : transform.lambda == 0 ? "exp(sum_of_terms)"
+                                                     : fmt::format("pow({:g} * sum_of_terms + 1, {})",
+                                                                   transform.lambda, 1 / transform.lambda);
+  return fmt::format("{}{} */\n{}double {}({}) {{\n{}  const double sum_of_terms ={};\n  return {};\n}}\n",
                      transform.none() ? "" : "#include <math.h>\n", words, "", response,
                      arguments.empty() ? "void" : arguments, tables, sum, result);
 }

@@ -57,6 +57,7 @@ Eigen::MatrixXd contrasts(int c) {
     for (int j = 0; j + 1 < k; ++j) v -= out.col(j) * (out.col(j).dot(v) / c);
     out.col(k - 1) = v * (std::sqrt(static_cast<double>(c)) / v.norm());
   }
+  out = (out.array().abs() < 1e-14).select(0, out);  // nought, not what rounding left of it
   return out;
 }
 
