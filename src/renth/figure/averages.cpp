@@ -18,22 +18,6 @@ std::vector<double> shown_values(const Parameter& p, int along) {
   return out;
 }
 
-/// Range and tics of a parameter across.
-void axis_of(Gnuplot& g, const Parameter& p) {
-  g.line(fmt::format("set xlabel {} offset 0,0.5", quote(axis_label(p.title(), p.unit))));
-  if (p.is_between()) {
-    g.line(fmt::format("set xrange [{}:{}]\nset xtics autofreq", p.low, p.high));
-    return;
-  }
-  std::string tics;
-  for (int i = 0; i < p.settable_count(); ++i)
-    tics +=
-        fmt::format("{}{} {}", i ? ", " : "",
-                    quote(p.is_choice() ? p.choices[std::size_t(i)] : pretty(p.settable(i))), p.settable(i));
-  const double margin = p.is_choice() ? 0.6 : 0.06 * (p.high - p.low);
-  g.line(fmt::format("set xrange [{}:{}]\nset xtics ({})", p.low - margin, p.high + margin, tics));
-}
-
 struct Range {
   double low = INFINITY, high = -INFINITY;
   void take(const Average& a) {
@@ -75,7 +59,7 @@ Gnuplot draw_main_effects(const Study& study, const Response& response, const Av
                   space.limits().empty() ? "" : ", as far as the limits allow with this value", 100 * level));
   g.line(range.command() + fmt::format("\nset ylabel {} offset 1,0", quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
-    axis_of(g, space[j]);
+    parameter_axis(g, space[j]);
     if (space[j].is_between())
       g.line(fmt::format(
           "plot $effect{0} using 1:3:4 with filledcurves fc rgb '{1}', $effect{0} using 1:2 with lines lw "
@@ -128,7 +112,7 @@ Gnuplot draw_interaction(const Study& study, const Response& response, Eigen::In
                    "that are not "
                    "parallel interact",
                    100 * level));
-  axis_of(g, px);
+  parameter_axis(g, px);
   g.line(range.command() +
          fmt::format("\nset ylabel {}\nset key outside right top vertical Left reverse title {} left",
                      quote(axis_label(response.title(), response.unit)), quote(pl.title())));

@@ -50,6 +50,21 @@ std::string axis_label(const std::string& title, const std::string& unit) {
   return unit.empty() ? title : title + " [" + unit + "]";
 }
 
+void parameter_axis(Gnuplot& g, const Parameter& p) {
+  g.line(fmt::format("set xlabel {} offset 0,0.5", quote(axis_label(p.title(), p.unit))));
+  if (p.is_between()) {
+    g.line(fmt::format("set xrange [{}:{}]\nset xtics autofreq", p.low, p.high));
+    return;
+  }
+  std::string tics;
+  for (int i = 0; i < p.settable_count(); ++i)
+    tics +=
+        fmt::format("{}{} {}", i ? ", " : "",
+                    quote(p.is_choice() ? p.choices[std::size_t(i)] : pretty(p.settable(i))), p.settable(i));
+  const double margin = p.is_choice() ? 0.6 : 0.06 * (p.high - p.low);
+  g.line(fmt::format("set xrange [{}:{}]\nset xtics ({})", p.low - margin, p.high + margin, tics));
+}
+
 std::string held_values(const Study& study, const Eigen::VectorXd& at,
                         const std::vector<Eigen::Index>& without) {
   std::string out;

@@ -17,6 +17,9 @@ void head(Gnuplot& g, const std::string& title, const std::string& subtitle);
 /// "float radius [m]".
 std::string axis_label(const std::string& title, const std::string& unit);
 
+/// Label, range and tics of a parameter across: its span, or each level or choice.
+void parameter_axis(Gnuplot& g, const Parameter& parameter);
+
 /// Held values: "draft 3 m, hull steel", without the parameters in `without`.
 std::string held_values(const Study& study, const Eigen::VectorXd& at,
                         const std::vector<Eigen::Index>& without);

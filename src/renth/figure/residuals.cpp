@@ -158,17 +158,13 @@ Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index p
        p.is_between()
            ? "studentised; orange: their trend, flat if the model bends enough along this parameter"
            : "studentised; a value whose runs lie off zero together is not described well");
-  const double spare = p.is_choice() ? 0.6 : 0.05 * (x.maxCoeff() - x.minCoeff() + (p.high - p.low));
-  g.line(fmt::format("set xrange [{}:{}]\nset xlabel {}\nset ylabel 'studentised residual'",
-                     x.minCoeff() - spare, x.maxCoeff() + spare, quote(axis_label(p.title(), p.unit))));
-  if (!p.is_between()) {
-    std::string tics;
-    for (int i = 0; i < p.settable_count(); ++i)
-      tics += fmt::format("{}{} {}", i ? ", " : "",
-                          quote(p.is_choice() ? p.choices[std::size_t(i)] : pretty(p.settable(i))),
-                          p.settable(i));
-    g.line("set xtics (" + tics + ")");
-  }
+  parameter_axis(g, p);
+  // Axial runs may lie outside the span.
+  const double spare = 0.04 * (p.high - p.low);
+  if (p.is_between())
+    g.line(fmt::format("set xrange [{}:{}]", std::min(p.low, x.minCoeff()) - spare,
+                       std::max(p.high, x.maxCoeff()) + spare));
+  g.line("set ylabel 'studentised residual'");
   g.line(fmt::format(
       "plot 0 lc rgb '{}' lw 0.9, {}{}", colour::ink,
       p.is_between() ? fmt::format("$trend using 1:2 with lines lw 1.8 lc rgb '{}', ", colour::accent) : "",

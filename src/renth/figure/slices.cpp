@@ -65,10 +65,9 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
                      quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     const Parameter& p = space[j];
-    g.line(fmt::format("set xlabel {} offset 0,0.5", quote(axis_label(p.title(), p.unit))));
+    parameter_axis(g, p);
     g.block(fmt::format("at{}", j), {{at[j], centre[0]}});
     if (p.is_between()) {
-      g.line(fmt::format("set xrange [{}:{}]\nset xtics autofreq", p.low, p.high));
       g.line(
           fmt::format("plot $slice{0} using 1:3:4 with filledcurves fc rgb '{1}', $slice{0} using 1:2 with "
                       "lines lw 2 lc rgb '{2}', "
@@ -76,14 +75,6 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
                       "pt 7 ps 1.5*ps lc rgb '{3}'",
                       j, colour::band, colour::main, colour::accent));
     } else {
-      std::string tics;
-      for (int i = 0; i < p.settable_count(); ++i)
-        tics +=
-            fmt::format("{}{} {}", i ? ", " : "",
-                        quote(p.is_choice() ? p.choices[static_cast<std::size_t>(i)] : pretty(p.settable(i))),
-                        p.settable(i));
-      const double margin = p.is_choice() ? 0.6 : 0.06 * (p.high - p.low);
-      g.line(fmt::format("set xrange [{}:{}]\nset xtics ({})", p.low - margin, p.high + margin, tics));
       g.line(
           fmt::format("plot $slice{0} using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 2 lc rgb '{1}', $at{0} "
                       "using 1:2 with points pt 7 ps 1.5*ps lc rgb '{2}'",

@@ -23,6 +23,18 @@ int one_response(const Study& study, const Predictor& predictor, const std::vect
   throw Error("no response has a surrogate", "draw", "renth fit");
 }
 
+/// What figures of one response begin with.
+struct OneResponse {
+  OneResponse(Session& session, const DrawingOptions& options, Notes& notes)
+      : predictor(session, options.responses),
+        index(one_response(session.study, predictor, options.responses)) {
+    notes = predictor.notes();
+    predictor.note_verdicts(index, notes);
+  }
+  const Predictor predictor;
+  const int index;
+};
+
 /// The parameters across and upwards: those named, else the two that matter most among those with values in
 /// between (`all`: among all).
 std::pair<Index, Index> axes_of(Session& session, const DrawingOptions& options, int index, Notes& notes,
@@ -88,28 +100,22 @@ AverageAt average_of(const Study& study, const Predictor& predictor, int index, 
 
 Gnuplot figure_contour(Session& session, const DrawingOptions& options, Notes& notes) {
   const Study& study = session.study;
-  const Predictor predictor(session, options.responses);
-  notes = predictor.notes();
-  const int index = one_response(study, predictor, options.responses);
-  predictor.note_verdicts(index, notes);
-  const auto [x, y] = axes_of(session, options, index, notes);
-  const Eigen::MatrixXd runs = runs_of(session, index);
-  const auto mean = [&](Points points) { return Eigen::VectorXd(predictor.mean_of(index, points)); };
+  const OneResponse one(session, options, notes);
+  const auto [x, y] = axes_of(session, options, one.index, notes);
+  const Eigen::MatrixXd runs = runs_of(session, one.index);
+  const auto mean = [&](Points points) { return Eigen::VectorXd(one.predictor.mean_of(one.index, points)); };
   return draw_contour(
-      study, study.responses[index], x, y, setting_held(session, options), mean,
-      [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, runs);
+      study, study.responses[one.index], x, y, setting_held(session, options), mean,
+      [&](const Eigen::VectorXd& p) { return one.predictor.coverage().inside(p); }, runs);
 }
 
 Gnuplot figure_surface(Session& session, const DrawingOptions& options, Notes& notes) {
-  const Predictor predictor(session, options.responses);
-  notes = predictor.notes();
-  const int index = one_response(session.study, predictor, options.responses);
-  predictor.note_verdicts(index, notes);
-  const auto [x, y] = axes_of(session, options, index, notes);
+  const OneResponse one(session, options, notes);
+  const auto [x, y] = axes_of(session, options, one.index, notes);
   return draw_surface(
-      session.study, session.study.responses[index], x, y, setting_held(session, options),
-      [&](Points points) { return Eigen::VectorXd(predictor.mean_of(index, points)); },
-      runs_of(session, index));
+      session.study, session.study.responses[one.index], x, y, setting_held(session, options),
+      [&](Points points) { return Eigen::VectorXd(one.predictor.mean_of(one.index, points)); },
+      runs_of(session, one.index));
 }
 
 Gnuplot figure_overlap(Session& session, const DrawingOptions& options, Notes& notes) {
@@ -152,39 +158,30 @@ Gnuplot figure_overlap(Session& session, const DrawingOptions& options, Notes& n
 }
 
 Gnuplot figure_main_effects(Session& session, const DrawingOptions& options, Notes& notes) {
-  const Predictor predictor(session, options.responses);
-  notes = predictor.notes();
-  const int index = one_response(session.study, predictor, options.responses);
-  predictor.note_verdicts(index, notes);
-  return draw_main_effects(session.study, session.study.responses[index],
-                           average_of(session.study, predictor, index, options.level), options.level);
+  const OneResponse one(session, options, notes);
+  return draw_main_effects(session.study, session.study.responses[one.index],
+                           average_of(session.study, one.predictor, one.index, options.level), options.level);
 }
 
 Gnuplot figure_interaction(Session& session, const DrawingOptions& options, Notes& notes) {
-  const Predictor predictor(session, options.responses);
-  notes = predictor.notes();
-  const int index = one_response(session.study, predictor, options.responses);
-  predictor.note_verdicts(index, notes);
-  const auto [x, y] = axes_of(session, options, index, notes, true);
+  const OneResponse one(session, options, notes);
+  const auto [x, y] = axes_of(session, options, one.index, notes, true);
   if (x == y)
     throw Error("both are " + session.study.space[x].name, "draw interaction",
                 "name two parameters: --x A --y B");
-  return draw_interaction(session.study, session.study.responses[index], x, y,
-                          average_of(session.study, predictor, index, options.level), options.level);
+  return draw_interaction(session.study, session.study.responses[one.index], x, y,
+                          average_of(session.study, one.predictor, one.index, options.level), options.level);
 }
 
 Gnuplot figure_slices(Session& session, const DrawingOptions& options, Notes& notes) {
   const Study& study = session.study;
-  const Predictor predictor(session, options.responses);
-  notes = predictor.notes();
-  const int index = one_response(study, predictor, options.responses);
-  predictor.note_verdicts(index, notes);
+  const OneResponse one(session, options, notes);
   const BandAt band = [&](Points points) {
-    return band_of(predictor, study.responses[index].name, points, options.level, false);
+    return band_of(one.predictor, study.responses[one.index].name, points, options.level, false);
   };
   return draw_slices(
-      study, study.responses[index], setting_held(session, options), band,
-      [&](const Eigen::VectorXd& p) { return predictor.coverage().inside(p); }, options.level);
+      study, study.responses[one.index], setting_held(session, options), band,
+      [&](const Eigen::VectorXd& p) { return one.predictor.coverage().inside(p); }, options.level);
 }
 
 }  // namespace renth
