@@ -307,6 +307,19 @@ TEST_CASE("every figure of a fit is drawn, also for levels, choices and hostile 
     CHECK(drawn.status == 0);
     CHECK(tool.read("figure.png").substr(1, 3) == "PNG");
   }
+  // Also when no run stands out, and nothing is drawn of residuals that are rounding.
+  std::string grid = "a,b,y\n";
+  for (int i = 0; i < 16; ++i)
+    grid += std::to_string(i % 4) + "," + std::to_string(i / 4) + "," + std::to_string(i % 4 + 3 * (i / 4)) +
+            "." + (i * 7 % 5 < 3 ? "01" : "02") + "\n";
+  tool.write("grid.csv", grid);
+  tool("init grid --from grid.csv --responses y");
+  CHECK(tool("-s grid fit polynomial --model linear --json").json()["models"][0]["standouts"].empty());
+  CHECK(tool("-s grid draw residuals -o grid.png").status == 0);
+  tool.write("exact.csv", "a,y\n0,1\n1,3\n2,5\n3.5,8\n4,9\n5,11\n");
+  tool("init exact --from exact.csv --responses y");
+  CHECK(has(tool("-s exact fit polynomial --model linear --json").json()["notes"], "meets every run"));
+  CHECK(contains(tool("-s exact draw residuals -o exact.png").err, "nothing but rounding"));
   CHECK(has(tool("-s tank draw overlap --at draft=0.16 -o o.svg --json").json()["notes"], "matter most"));
   const auto nowhere = tool("-s tank draw overlap --x draft --y period --at damping=110 -o o.svg");
   CHECK(nowhere.status == 1);

@@ -247,3 +247,20 @@ TEST_CASE("cross-validation pays for the choice of terms") {
   CHECK(honest < 0);
   CHECK(flattering > honest + 0.2);
 }
+
+TEST_CASE("once nothing but rounding is left, no more terms come in") {
+  const Space space({continuous("a", 1, 4), continuous("b", 1, 2)});
+  const Data data = data_of(
+      sample_region(space, 20, Values::physical, 2, "points"),
+      [](const Eigen::VectorXd& x) { return 10 - std::pow(x[0] - 3, 2) - 4 * std::pow(x[1] - 1.32, 2); });
+  for (const TermChoice::Rule rule :
+       {TermChoice::Rule::p_value, TermChoice::Rule::aicc, TermChoice::Rule::predicted_r2})
+    for (const TermChoice::Method method : {TermChoice::Method::both, TermChoice::Method::backward}) {
+      CAPTURE(int(rule));
+      CAPTURE(int(method));
+      CHECK(
+          describe(space,
+                   choose_terms(space, data, parse_terms(space, "quadratic"), choice(method, rule)).terms) ==
+          "1 + a + b + a^2 + b^2");
+    }
+}

@@ -19,6 +19,10 @@ const Diagnostics& need_residuals(const ModelResult& m) {
     throw Error(fmt::format("{} has {:g} residual degrees of freedom, so there are no residuals to look at",
                             m.response, m.polynomial->state().degrees_of_freedom),
                 "draw residuals", "drop terms or add runs; draw effects shows which terms matter");
+  if (m.quality.regression->diagnostics.exact)
+    throw Error(fmt::format("the polynomial of {} meets every run, so its residuals are nothing but rounding",
+                            m.response),
+                "draw residuals", "there is nothing to look at; draw effects shows which terms matter");
   return m.quality.regression->diagnostics;
 }
 
@@ -31,9 +35,9 @@ std::vector<bool> labelled(const Diagnostics& d) {
   return out;
 }
 
-/// Points and the labels of those that stand out.
-void scatter(Gnuplot& g, const std::string& block, const ModelResult& m, const Eigen::VectorXd& x,
-             const Eigen::VectorXd& y) {
+/// Puts points and the numbers of those that stand out into the figure; returns what plots them.
+std::string scatter(Gnuplot& g, const std::string& block, const ModelResult& m, const Eigen::VectorXd& x,
+                    const Eigen::VectorXd& y) {
   std::vector<std::vector<double>> dots, labels;
   const std::vector<bool> label = labelled(m.quality.regression->diagnostics);
   for (Index i = 0; i < x.size(); ++i) {
@@ -41,15 +45,14 @@ void scatter(Gnuplot& g, const std::string& block, const ModelResult& m, const E
     dots.push_back({x[i], y[i]});
     if (label[std::size_t(i)]) labels.push_back({x[i], y[i], double(m.ids[std::size_t(i)])});
   }
-  g.block(block, dots).block(block + "_labels", labels);
-}
-
-std::string plot_scatter(const std::string& block) {
-  return fmt::format(
-      "${0} using 1:2 with points pt 7 ps 0.9*ps lc rgb '{1}', ${0}_labels using 1:2:(sprintf('%d',int($3))) "
-      "with "
-      "labels left offset 0.7,0.4 font ',11' tc rgb '{2}'",
-      block, colour::main, colour::accent);
+  g.block(block, dots);
+  std::string plot = fmt::format("${} using 1:2 with points pt 7 ps 0.9*ps lc rgb '{}'", block, colour::main);
+  if (labels.empty()) return plot;  // gnuplot 5.4 crashes on labels without a single one
+  g.block(block + "_labels", labels);
+  return plot + fmt::format(
+                    ", ${}_labels using 1:2:(sprintf('%.0f',$3)) with labels left offset 0.7,0.4 font ',11' "
+                    "tc rgb '{}'",
+                    block, colour::accent);
 }
 
 /// The trend of y on x over the range of x; empty for few values.
@@ -66,7 +69,7 @@ std::vector<std::vector<double>> trend_line(const Eigen::VectorXd& x, const Eige
 }
 
 /// Sorted residuals against normal quantiles, with the band of each order statistic.
-void normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd& r) {
+std::string normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd& r) {
   std::vector<Index> order;
   for (Index i = 0; i < r.size(); ++i)
     if (std::isfinite(r[i])) order.push_back(i);
@@ -80,8 +83,8 @@ void normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd& r) {
     band.push_back({quantile[order[k]], normal_quantile(beta_quantile(0.025, i, n + 1 - i)),
                     normal_quantile(beta_quantile(0.975, i, n + 1 - i))});
   }
-  scatter(g, "normal", m, quantile, r);
   g.block("band", band);
+  return scatter(g, "normal", m, quantile, r);
 }
 
 }  // namespace
@@ -105,11 +108,11 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
     if (std::isfinite(v)) most = std::max(most, 1.12 * std::abs(v));
   Eigen::VectorXd order(n);
   for (Index i = 0; i < n; ++i) order[i] = double(m.ids[std::size_t(i)]);
-  scatter(g, "fitted", m, d.fitted, r);
-  scatter(g, "order", m, order, r);
-  scatter(g, "leverage", m, d.leverage, r);
+  const std::string by_fitted = scatter(g, "fitted", m, d.fitted, r),
+                    by_order = scatter(g, "order", m, order, r),
+                    by_leverage = scatter(g, "leverage", m, d.leverage, r),
+                    by_quantile = normal_panel(g, m, r);
   g.block("trend", trend_line(d.fitted, r));
-  normal_panel(g, m, r);
   const std::string rule = fmt::format("0 lc rgb '{}' lw 0.9", colour::ink);
   const std::string after = "unset label 1001\nunset label 1002\nunset label 1003";
   const std::string off = "offset 0,0.4";
@@ -121,14 +124,14 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
                                    response.unit)),
                   off));
   g.line(fmt::format("plot {}, $trend using 1:2 with lines lw 1.6 lc rgb '{}', {}", rule, colour::accent,
-                     plot_scatter("fitted")));
+                     by_fitted));
   g.line(after);
   g.line(fmt::format("set xlabel 'normal quantile' {}", off));
   g.line(fmt::format("plot $band using 1:2:3 with filledcurves fc rgb '{}', x lc rgb '{}' lw 0.9, {}",
-                     colour::band, colour::ink, plot_scatter("normal")));
+                     colour::band, colour::ink, by_quantile));
   g.line(fmt::format("set xlabel 'run' {}", off));
   g.line(fmt::format("plot {}, $order using 1:2 with lines lw 0.8 lc rgb '{}', {}", rule, colour::quiet,
-                     plot_scatter("order")));
+                     by_order));
   // Cook's D = r² h/(p (1 − h)) with r internal; over the picture internal and external are close enough to
   // place.
   const double terms = double(m.quality.regression->terms),
@@ -140,7 +143,7 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
   for (const double cook : {0.5, 1.0})
     for (const char* sign : {"", "-"})
       curves += fmt::format(", {}sqrt({}*(1-x)/x) dt 2 lw 1 lc rgb '{}'", sign, cook * terms, colour::accent);
-  g.line(fmt::format("plot {}{}, {}", rule, curves, plot_scatter("leverage")));
+  g.line(fmt::format("plot {}{}, {}", rule, curves, by_leverage));
   end_panels(g);
   return g;
 }
@@ -152,7 +155,7 @@ Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index p
   const Parameter& p = study.space[parameter];
   Gnuplot g;
   const Eigen::VectorXd x = runs.col(parameter);
-  scatter(g, "runs", m, x, d.external);
+  const std::string dots = scatter(g, "runs", m, x, d.external);
   if (p.is_between()) g.block("trend", trend_line(x, d.external));
   head(g, fmt::format("{}: residuals against {}", axis_label(response.title(), response.unit), p.title()),
        p.is_between()
@@ -168,7 +171,7 @@ Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index p
   g.line(fmt::format(
       "plot 0 lc rgb '{}' lw 0.9, {}{}", colour::ink,
       p.is_between() ? fmt::format("$trend using 1:2 with lines lw 1.8 lc rgb '{}', ", colour::accent) : "",
-      plot_scatter("runs")));
+      dots));
   return g;
 }
 

@@ -96,8 +96,8 @@ Diagnostics diagnose(const Regression& fit) {
   d.normality_test = n > many_runs ? "Anderson–Darling" : "Shapiro–Wilk";
   d.normality = d.variance = d.order = {not_defined, not_defined};
   // Residuals that are nothing but rounding say nothing.
-  const bool exact = !(fit.sse > 1e-24 * fit.y.cwiseProduct(fit.root).squaredNorm());
-  if (df >= 3 && !exact) {
+  d.exact = !(fit.sse > 1e-24 * fit.y.cwiseProduct(fit.root).squaredNorm());
+  if (df >= 3 && !d.exact) {
     std::vector<Index> defined;
     for (Index i = 0; i < n; ++i)
       if (std::isfinite(d.internal[i])) defined.push_back(i);
@@ -106,7 +106,7 @@ Diagnostics diagnose(const Regression& fit) {
     d.variance = constant_variance(weighted, d.fitted);
     d.order = order_dependence(fit, weighted);
   }
-  if (df > 0 && !exact) find_standouts(d, p / double(n));
+  if (df > 0 && !d.exact) find_standouts(d, p / double(n));
   return d;
 }
 

@@ -27,6 +27,7 @@ struct Diagnostics {
   double outlier_bound =
       0;                  ///< |external| beyond which chance is unlikely among so many runs (Bonferroni, 5 %)
   double cook_bound = 0;  ///< the median of F(p, n − p)
+  bool exact = false;     ///< the fit meets every run: residuals are rounding, and nothing is tested
 
   TestResult normality;        ///< of the internally studentised residuals
   std::string normality_test;  ///< "Shapiro–Wilk", "Anderson–Darling" beyond 5000 runs

@@ -98,7 +98,8 @@ class Chooser {
   }
   bool step_out() {
     std::size_t worst = nobody;
-    double figure = choice_.rule == Rule::p_value ? choice_.leave : better_than();
+    // Of models that are alike the smaller one.
+    double figure = choice_.rule == Rule::p_value ? choice_.leave : criterion() + 1e-12;
     for (std::size_t u = 0; u < units().size(); ++u) {
       if (!may_leave(u)) continue;
       const double value = choice_.rule == Rule::p_value ? model_.p_value(u) : criterion_if_turned(u);

@@ -1,5 +1,6 @@
 // Least squares on a changing subset of columns, one term in or out at a time.
 #pragma once
+#include <algorithm>
 #include <renth/surrogate/regression.hpp>
 #include <string>
 #include <vector>
@@ -37,7 +38,9 @@ class SubsetModel {
   double change(std::size_t unit) const;
   /// F-test of that change; NaN without residual degrees of freedom.
   double p_value(std::size_t unit) const;
-  double sse() const { return double(a_(last(), last())); }
+  /// Residual sum of squares; below 4e-15 of the total it is nothing but the rounding of R, and that is
+  /// given.
+  double sse() const { return std::max(double(a_(last(), last())), 4e-15 * sst_); }
   double sst() const { return sst_; }
   Eigen::Index size() const { return size_; }  ///< columns that are in
   double runs() const { return double(y_.size()); }

@@ -120,6 +120,12 @@ void note_nulls(const ModelResult& m, Notes& notes) {
     add_note(notes, "saturated",
              fmt::format("{}: as many terms as runs, so errors, F and p are null and R² = 1 means nothing",
                          m.response));
+  if (r.diagnostics.exact && m.polynomial->state().degrees_of_freedom > 0)
+    add_note(
+        notes, "exact",
+        fmt::format(
+            "{}: the polynomial meets every run to the last digits; errors, t and p are those of rounding",
+            m.response));
   if (r.anova.pure_error_df == 0)
     add_note(notes, "no_replicates", "no run is repeated, so pure error and lack of fit are null");
   if (!(m.quality.r2 == m.quality.r2))
