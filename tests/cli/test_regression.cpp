@@ -295,7 +295,7 @@ TEST_CASE("hard data: constant, too few, a parameter that never moves, confounde
   CHECK(tool("-s tank fit polynomial --json").out == before);
 }
 
-TEST_CASE("every figure of a fit is drawn, also for levels, choices and hostile names") {
+TEST_CASE("every figure of a fit is drawn, and what cannot be is refused") {
   const Tool tool;
   make_tank(tool);
   tool("-s tank fit polynomial");
@@ -326,7 +326,10 @@ TEST_CASE("every figure of a fit is drawn, also for levels, choices and hostile 
   CHECK(contains(nowhere.out, "nowhere in this picture"));
   CHECK(tool("-s tank draw interaction --x draft --y draft -o i.svg").status == 2);
   CHECK(tool("-s tank draw residuals --against nobody -o i.svg").status == 2);
+}
 
+TEST_CASE("figures of a fit take levels, choices and hostile names" * doctest::test_suite("long")) {
+  const Tool tool;
   tool("init buoy --demo buoy");
   tool.shell("sed -i \"s/label = \\\"hull material\\\"/label = \\\"hull {^_}@ 'x'\\\"/\" buoy/study.toml");
   tool("-s buoy plan --runs 60");

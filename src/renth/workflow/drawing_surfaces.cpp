@@ -70,8 +70,14 @@ Eigen::MatrixXd runs_of(Session& session, int index) {
 }
 
 /// Mean and interval of one scalar response.
-Band band_of(const Predictor& predictor, const std::string& name, Points points, double level,
-             bool of_a_run) {
+Band band_of(const Predictor& predictor, int index, Points points, double level, bool of_a_run) {
+  if (const StoredSurrogate* stored = predictor.stored(index)) {
+    const Prediction p = predict_parallel(*stored->surrogate, points, {.variance = true});
+    const Intervals bounds = stored->surrogate->intervals(p, level);
+    return {p.mean.col(0), of_a_run ? bounds.prediction_low.col(0) : bounds.confidence_low.col(0),
+            of_a_run ? bounds.prediction_high.col(0) : bounds.confidence_high.col(0)};
+  }
+  const std::string& name = predictor.study().responses[index].name;
   Band out{Eigen::VectorXd(points.rows()), Eigen::VectorXd(points.rows()), Eigen::VectorXd(points.rows())};
   const PredictResult result = predictor.predict(points, level);
   for (std::size_t i = 0; i < result.predictions.size(); ++i)
@@ -147,7 +153,7 @@ Gnuplot figure_overlap(Session& session, const DrawingOptions& options, Notes& n
   Gnuplot out = draw_overlap(
       study, shown, x, y, setting_held(session, options),
       [&](std::size_t k, Points points) {
-        return band_of(predictor, shown[k]->name, points, options.level, true);
+        return band_of(predictor, study.response(shown[k]->name), points, options.level, true);
       },
       runs_of(session, first), options.level, share);
   if (share == 0)
@@ -177,7 +183,7 @@ Gnuplot figure_slices(Session& session, const DrawingOptions& options, Notes& no
   const Study& study = session.study;
   const OneResponse one(session, options, notes);
   const BandAt band = [&](Points points) {
-    return band_of(one.predictor, study.responses[one.index].name, points, options.level, false);
+    return band_of(one.predictor, one.index, points, options.level, false);
   };
   return draw_slices(
       study, study.responses[one.index], setting_held(session, options), band,
