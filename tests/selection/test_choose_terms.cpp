@@ -224,6 +224,11 @@ TEST_CASE(
   CHECK_THROWS_WITH_AS(
       choose_terms(space, few, many, choice(TermChoice::Method::backward, TermChoice::Rule::p_value)),
       doctest::Contains("8 runs cannot carry"), Error);
+  // Terms taken out by hand need not be estimable: that is why they are taken out.
+  hand.drop = parse_terms(space, "x1^2 + x2^2 + x3^2 + x2*x3 - 1");
+  CHECK(choose_terms(space, few, parse_terms(space, "quadratic"), hand).terms.size() == 6);
+  hand.method = TermChoice::Method::backward;
+  CHECK(choose_terms(space, few, parse_terms(space, "quadratic"), hand).steps.size() >= 4);
 }
 
 TEST_CASE("cross-validation pays for the choice of terms") {

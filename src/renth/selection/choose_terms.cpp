@@ -259,8 +259,9 @@ TermSelection choose_terms(const Space& space, const Data& data, const Terms& ca
     return second;
   }
   const bool from_nothing = choice.method == Method::forward || choice.method == Method::both;
-  // Candidates that the runs cannot carry together are an error unless the start is the constant.
-  if (!from_nothing) regress(space, data, candidates, transform);
+  // Where the start is all terms, the runs must carry them.
+  if (choice.method == Method::backward || choice.method == Method::best_subset)
+    regress(space, data, candidates, transform);
   const Regression design = regression_design(space, data, candidates, transform);
   std::vector<TermUnit> units = term_units(space, design);
   for (const Term& t : choice.keep) units[unit_of(space, design, units, t, "--keep")].forced = true;

@@ -58,7 +58,7 @@ struct TermSelection {
 /// \param candidates  the largest model.
 /// \throws Error  a dropped term that another needs; terms to keep or drop that are no candidates; enter >
 /// leave;
-///                candidates that the runs cannot carry (not for forward and both); more than 30 terms for
+///                candidates that the runs cannot carry (backward and best_subset); more than 30 terms for
 ///                the best subset.
 TermSelection choose_terms(const Space& space, const Data& data, const Terms& candidates,
                            const TermChoice& choice, const Transform& transform = {});

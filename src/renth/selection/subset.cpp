@@ -115,7 +115,8 @@ void SubsetModel::sweep(Index k, bool in) {
 }
 
 void SubsetModel::turn(std::size_t unit, bool in) {
-  for (const Index k : units_[unit].columns) sweep(k, in);
+  for (const Index k : units_[unit].columns)
+    if (in ? double(a_(k, k)) > 1e-14 * diagonal_[k] : bool(column_in_[std::size_t(k)])) sweep(k, in);
   in_[unit] = in;
 }
 
@@ -127,7 +128,7 @@ double SubsetModel::change(std::size_t unit) const {
   Eigen::VectorXd toward(m);
   for (Index i = 0; i < m; ++i) {
     const Index k = columns[std::size_t(i)];
-    if (!in_[unit] && !(double(a_(k, k)) > 1e-14 * diagonal_[k])) return no_value;
+    if (in_[unit] ? !column_in_[std::size_t(k)] : !(double(a_(k, k)) > 1e-14 * diagonal_[k])) return no_value;
     toward[i] = double(a_(k, last()));
     for (Index j = 0; j < m; ++j) block(i, j) = double(a_(k, columns[std::size_t(j)])) * (in_[unit] ? -1 : 1);
   }

@@ -30,6 +30,7 @@ class SubsetModel {
   SubsetModel(const Regression& design, std::vector<TermUnit> units, bool rows);
 
   const std::vector<TermUnit>& units() const { return units_; }
+  /// A unit that the runs cannot tell from those before it is in by name, and changes nothing.
   bool has(std::size_t unit) const { return in_[unit]; }
   void add(std::size_t unit) { turn(unit, true); }
   void drop(std::size_t unit) { turn(unit, false); }
