@@ -24,7 +24,7 @@ Json anova_of(const Anova& anova) {
   Json out = Json::array();
   for (const AnovaRow& r : anova.rows)
     out.push_back({{"source", r.source},
-                   {"df", r.df},
+                   {"df", static_cast<int>(r.df)},
                    {"ss", json_number(r.ss)},
                    {"ss_sequential", json_number(r.ss_sequential)},
                    {"ms", json_number(r.ms)},
