@@ -199,6 +199,15 @@ TEST_CASE("Box–Cox finds the scale that made the data, and leaves good data al
     CHECK(found->profile[25].lambda == doctest::Approx(0.5));
     CHECK(found->profile[25].log_likelihood == doctest::Approx(refit).epsilon(1e-10));
   }
+  // A model without a constant has to explain the mean too.
+  const Data plain = noisy_runs(space, 20, 1);
+  const Terms through_nought = parse_terms(space, "linear - 1");
+  const double left = slow_fit(model_matrix(space, through_nought, plain.inputs), plain.outputs).sse;
+  const auto without_constant = box_cox(space, plain, through_nought);
+  REQUIRE(without_constant);
+  CHECK(without_constant->profile[30].lambda == doctest::Approx(1));
+  CHECK(without_constant->profile[30].log_likelihood ==
+        doctest::Approx(-10 * std::log(left / 20)).epsilon(1e-10));
   Data negative = noisy_runs(space, 20, 1);
   negative.outputs(3, 0) = -1;
   CHECK_FALSE(box_cox(space, negative, terms));

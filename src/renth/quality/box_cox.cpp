@@ -25,7 +25,8 @@ std::optional<BoxCox> box_cox(const Space& space, const Data& data, const Terms&
     Eigen::VectorXd z = data.outputs.col(0);
     const Transform transform{lambda};
     for (double& v : z) v = transform.forward(v);
-    z = (z.array() - z.mean()).matrix().cwiseProduct(design.root);
+    if (design.constant) z.array() -= z.mean();  // else the constant part is the model's to explain
+    z = z.cwiseProduct(design.root);
     for (int pass = 0; pass < 2; ++pass) z -= q * (q.transpose() * z);
     return -0.5 * n * std::log(z.squaredNorm() / n) + (lambda - 1) * logs;
   };
