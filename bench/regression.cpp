@@ -109,7 +109,7 @@ void subsets() {
     for (const bool heredity : {true, false}) {
       std::size_t sizes = 0;
       const double seconds =
-          best_of(1, [&] { sizes = best_subsets(design, term_units(space, design), heredity).size(); });
+          best_of(1, [&] { sizes = best_subsets(design, term_units(space, design, heredity)).size(); });
       std::printf("best subsets of 30 terms, noise %g, heredity %d: %.2f s, %zu sizes\n", noise, heredity,
                   seconds, sizes);
     }

@@ -167,7 +167,8 @@ TEST_CASE("the best subset is the best of all that can be listed, with and witho
       const double sse = reference.sse(in);
       if (!best.count(k) || sse < best[k]) best[k] = sse;
     }
-    for (const SubsetOfSize& s : best_subsets(reference.design, reference.units, heredity)) {
+    for (const SubsetOfSize& s :
+         best_subsets(reference.design, term_units(space, reference.design, heredity))) {
       CAPTURE(s.columns);
       CHECK(s.sse == doctest::Approx(best.at(s.columns)).epsilon(1e-9));
       CHECK(reference.sse(s.in) == doctest::Approx(s.sse).epsilon(1e-9));

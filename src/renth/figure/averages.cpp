@@ -9,15 +9,6 @@
 namespace renth {
 namespace {
 
-/// Values of a parameter at which it is shown: many along a span, each level or choice.
-std::vector<double> shown_values(const Parameter& p, int along) {
-  std::vector<double> out;
-  const int count = p.is_between() ? along : p.settable_count();
-  for (int i = 0; i < count; ++i)
-    out.push_back(p.is_between() ? p.low + (p.high - p.low) * i / (along - 1) : p.settable(i));
-  return out;
-}
-
 struct Range {
   double low = INFINITY, high = -INFINITY;
   void take(const Average& a) {

@@ -13,10 +13,7 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
   constexpr int columns = 420, rows = 320, coarse_columns = 48, coarse_rows = 36;
   const Field field(space, x, y, at, columns, rows, mean, "draw contour",
                     "use draw slices, or hold it: --at {}=…");
-  if (!(field.low < field.high))
-    throw Error(std::isfinite(field.low) ? "the response is flat over these two parameters"
-                                         : "the limits forbid the whole picture",
-                "draw contour", "hold the other parameters elsewhere with --at");
+  field.need_relief("draw contour");
   const Eigen::MatrixXd coarse = grid_points(space, x, y, at, coarse_columns, coarse_rows);
   std::vector<std::vector<double>> outside;
   for (Eigen::Index i = 0; i < coarse.rows(); ++i)

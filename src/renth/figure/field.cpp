@@ -42,6 +42,13 @@ Field::Field(const Space& space, Index x, Index y, const Eigen::VectorXd& at, in
   }
 }
 
+void Field::need_relief(const std::string& figure) const {
+  if (low < high) return;
+  throw Error(std::isfinite(low) ? "the response is flat over these two parameters"
+                                 : "the limits forbid the whole picture",
+              figure, "hold the other parameters elsewhere with --at");
+}
+
 std::string Field::add_to(Gnuplot& g, double step, const Eigen::MatrixXd& runs) const {
   const Parameter &px = space_[x_], &py = space_[y_];
   const std::string picture = g.image(image_, columns_, rows_, px.low, (px.high - px.low) / (columns_ - 1),

@@ -23,6 +23,8 @@ class Field {
   double low = INFINITY, high = -INFINITY;  ///< of the allowed places; low > high: there are none
   bool forbidden = false;                   ///< some place is
 
+  /// \throws Error  the values are all alike, or the limits forbid every place.
+  void need_relief(const std::string& figure) const;
   /// Puts $contours, lines `step` apart, and $runs and $at into the figure. Returns the expression that
   /// plots the filled picture.
   std::string add_to(Gnuplot& g, double step, const Eigen::MatrixXd& runs) const;

@@ -50,6 +50,14 @@ std::string axis_label(const std::string& title, const std::string& unit) {
   return unit.empty() ? title : title + " [" + unit + "]";
 }
 
+std::vector<double> shown_values(const Parameter& p, int along) {
+  std::vector<double> out;
+  const int count = p.is_between() ? along : p.settable_count();
+  for (int i = 0; i < count; ++i)
+    out.push_back(p.is_between() ? p.low + (p.high - p.low) * i / (along - 1) : p.settable(i));
+  return out;
+}
+
 void parameter_axis(Gnuplot& g, const Parameter& p) {
   g.line(fmt::format("set xlabel {} offset 0,0.5", quote(axis_label(p.title(), p.unit))));
   if (p.is_between()) {

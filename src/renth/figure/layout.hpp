@@ -17,6 +17,9 @@ void head(Gnuplot& g, const std::string& title, const std::string& subtitle);
 /// "float radius [m]".
 std::string axis_label(const std::string& title, const std::string& unit);
 
+/// Where a parameter is shown: `along` places on a span, each level or choice.
+std::vector<double> shown_values(const Parameter& parameter, int along);
+
 /// Label, range and tics of a parameter across: its span, or each level or choice.
 void parameter_axis(Gnuplot& g, const Parameter& parameter);
 

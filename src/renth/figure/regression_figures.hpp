@@ -11,8 +11,7 @@ namespace renth {
 Gnuplot draw_residuals(const Study& study, const ModelResult& model);
 
 /// One panel: studentised residuals against a parameter, with a trend for numbers.
-Gnuplot draw_residuals_against(const Study& study, const ModelResult& model, Eigen::Index parameter,
-                               const Eigen::MatrixXd& runs);
+Gnuplot draw_residuals_against(const Study& study, const ModelResult& model, Eigen::Index parameter);
 
 /// Left: the effects as bars, largest first, with the line of significance (Lenth's margins when there is no
 /// error estimate); right: the same on half-normal paper, where noise lies on a line.

@@ -148,13 +148,12 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
   return g;
 }
 
-Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index parameter,
-                               const Eigen::MatrixXd& runs) {
+Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index parameter) {
   const Diagnostics& d = need_residuals(m);
   const Response& response = study.responses[study.response(m.response)];
   const Parameter& p = study.space[parameter];
   Gnuplot g;
-  const Eigen::VectorXd x = runs.col(parameter);
+  const Eigen::VectorXd x = m.settings.col(parameter);
   const std::string dots = scatter(g, "runs", m, x, d.external);
   if (p.is_between()) g.block("trend", trend_line(x, d.external));
   head(g, fmt::format("{}: residuals against {}", axis_label(response.title(), response.unit), p.title()),

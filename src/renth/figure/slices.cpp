@@ -12,12 +12,8 @@ namespace {
 /// The points of one slice; those that the limits forbid are left out.
 Eigen::MatrixXd slice_points(const Space& space, Eigen::Index j, const Eigen::VectorXd& at,
                              std::vector<double>& values) {
-  constexpr int steps = 121;
-  const Parameter& p = space[j];
   std::vector<Eigen::VectorXd> kept;
-  const int count = p.is_between() ? steps : p.settable_count();
-  for (int i = 0; i < count; ++i) {
-    const double v = p.is_between() ? p.low + (p.high - p.low) * i / (steps - 1) : p.settable(i);
+  for (const double v : shown_values(space[j], 121)) {
     Eigen::VectorXd point = at;
     point[j] = v;
     if (!space.allows(point)) continue;

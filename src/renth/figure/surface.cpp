@@ -14,10 +14,7 @@ Gnuplot draw_surface(const Study& study, const Response& response, Eigen::Index 
   constexpr int columns = 61, rows = 61;
   const Field field(space, x, y, at, columns, rows, mean, "draw surface",
                     "use draw slices, or hold it: --at {}=…");
-  if (!(field.low < field.high))
-    throw Error(std::isfinite(field.low) ? "the response is flat over these two parameters"
-                                         : "the limits forbid the whole picture",
-                "draw surface", "hold the other parameters elsewhere with --at");
+  field.need_relief("draw surface");
   Gnuplot g;
   const double step = round_step((field.high - field.low) / 9), depth = 0.7 * (field.high - field.low);
   field.add_to(g, step, runs);

@@ -20,13 +20,12 @@ Eigen::VectorXd variance_at(const Study& study, const Assessment& a, Points poin
 void slice(Gnuplot& g, const Study& study, const Assessment& a, const Eigen::VectorXd& at, Index j,
            double most, double x0, double x1, double y0, double y1, const std::string& block) {
   const Parameter& p = study.space[j];
-  const int count = p.is_between() ? 101 : p.settable_count();
-  Eigen::MatrixXd points = at.transpose().replicate(count, 1);
-  for (int i = 0; i < count; ++i)
-    points(i, j) = p.is_between() ? p.low + (p.high - p.low) * i / (count - 1) : p.settable(i);
+  const std::vector<double> values = shown_values(p, 101);
+  Eigen::MatrixXd points = at.transpose().replicate(Index(values.size()), 1);
+  points.col(j) = Eigen::Map<const Eigen::VectorXd>(values.data(), points.rows());
   const Eigen::VectorXd v = variance_at(study, a, points);
   std::vector<std::vector<double>> rows;
-  for (int i = 0; i < count; ++i)
+  for (Index i = 0; i < points.rows(); ++i)
     rows.push_back({points(i, j), study.space.allows(points.row(i).transpose()) ? v[i] : NAN});
   g.block(block, rows).block(block + "at", {{at[j], variance_at(study, a, at.transpose())[0]}});
   g.line(

@@ -35,7 +35,8 @@ Eigen::MatrixXd triangular_factor(const Eigen::MatrixXd& x) {
     for (Index i = c * chunk_rows; i < end; i += cached_rows)
       absorb(factors[std::size_t(c)], x.middleRows(i, std::min(cached_rows, end - i)));
   });
-  for (std::size_t c = 0; c < factors.size(); ++c) c == 0 ? void(r = factors[0]) : absorb(r, factors[c]);
+  if (chunks > 0) r = factors[0];
+  for (std::size_t c = 1; c < factors.size(); ++c) absorb(r, factors[c]);
   for (Index j = 0; j < p; ++j)
     if (r(j, j) < 0) r.row(j) *= -1;
   return r;

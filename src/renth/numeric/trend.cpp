@@ -9,12 +9,11 @@ namespace renth {
 Eigen::VectorXd trend(const Eigen::VectorXd& x, const Eigen::VectorXd& y, const Eigen::VectorXd& at) {
   const Eigen::Index n = x.size();
   Eigen::VectorXd out = Eigen::VectorXd::Constant(at.size(), std::numeric_limits<double>::quiet_NaN());
-  if (n < 3) return out;
   std::vector<double> distinct(x.begin(), x.end());
   std::sort(distinct.begin(), distinct.end());
   distinct.erase(std::unique(distinct.begin(), distinct.end()), distinct.end());
-  const std::size_t near = std::max<std::size_t>(3, (2 * distinct.size() + 2) / 3) - 1;
   if (distinct.size() < 3) return out;
+  const std::size_t near = std::max<std::size_t>(3, (2 * distinct.size() + 2) / 3) - 1;
   std::vector<double> distance(distinct.size());
   for (Eigen::Index k = 0; k < at.size(); ++k) {
     for (std::size_t i = 0; i < distinct.size(); ++i) distance[i] = std::abs(distinct[i] - at[k]);

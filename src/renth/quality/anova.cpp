@@ -18,16 +18,6 @@ struct Source {
   std::vector<Index> columns;
 };
 
-/// The term's name with its choices but without their contrasts.
-std::string without_contrasts(const Space& space, const Term& term) {
-  std::string text;
-  for (const Factor& f : term.factors) {
-    text += (text.empty() ? "" : "*") + space[f.parameter].name;
-    if (f.power > 1) text += "^" + std::to_string(f.power);
-  }
-  return text;
-}
-
 std::vector<Source> sources_of(const Space& space, const Regression& fit) {
   Source model{"model", {}}, blocks{"blocks", {}};
   std::vector<Source> groups = {{"linear", {}}, {"interaction", {}}, {"pure_quadratic", {}}, {"higher", {}}};
@@ -40,10 +30,10 @@ std::vector<Source> sources_of(const Space& space, const Regression& fit) {
     const Index column = fit.column[t];
     model.columns.push_back(column);
     groups[order == 1 ? 0 : order > 2 ? 3 : term.factors.size() == 2 ? 1 : 2].columns.push_back(column);
-    const std::string name = without_contrasts(space, term);
-    auto found = std::find_if(terms.begin(), terms.end(), [&](const Source& s) { return s.name == name; });
-    if (found == terms.end()) found = terms.insert(terms.end(), {name, {}});
-    found->columns.push_back(column);
+  }
+  for (const TermGroup& g : group_contrasts(space, fit.terms)) {
+    terms.push_back({g.name, {}});
+    for (const std::size_t t : g.terms) terms.back().columns.push_back(fit.column[t]);
   }
   std::vector<Source> out = {model, blocks};
   out.insert(out.end(), groups.begin(), groups.end());
@@ -56,25 +46,6 @@ std::vector<Source> sources_of(const Space& space, const Regression& fit) {
 double partial_sum(const Regression& fit, const std::vector<Index>& columns) {
   const Eigen::VectorXd beta = fit.beta(columns).cast<double>();
   return beta.dot(fit.covariance(columns).llt().solve(beta));
-}
-
-void pure_error(const Data& data, const Regression& fit, Anova& out) {
-  const std::vector<int> group = replicate_groups(data);
-  const int groups = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
-  std::vector<long double> sum(std::size_t(groups), 0), weight(std::size_t(groups), 0);
-  for (std::size_t i = 0; i < group.size(); ++i) {
-    const long double w = fit.root[Index(i)] * fit.root[Index(i)];
-    sum[std::size_t(group[i])] += w * fit.y[Index(i)];
-    weight[std::size_t(group[i])] += w;
-  }
-  long double ss = 0;
-  for (std::size_t i = 0; i < group.size(); ++i) {
-    const auto g = std::size_t(group[i]);
-    const long double e = fit.root[Index(i)] * (fit.y[Index(i)] - sum[g] / weight[g]);
-    ss += e * e;
-  }
-  out.pure_error = double(ss);
-  out.pure_error_df = int(group.size()) - groups;
 }
 
 /// The sum of squares that Σ x_j² takes from the residual; NaN where corners or centre runs are missing, or
@@ -113,6 +84,24 @@ double curvature_sum(const Space& space, const Data& data, const Regression& fit
 
 }  // namespace
 
+PureError pure_error(const Data& data, const Eigen::VectorXd& y, const Eigen::VectorXd& root) {
+  const std::vector<int> group = replicate_groups(data);
+  const int groups = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
+  std::vector<long double> sum(std::size_t(groups), 0), weight(std::size_t(groups), 0);
+  for (std::size_t i = 0; i < group.size(); ++i) {
+    const long double w = root[Index(i)] * root[Index(i)];
+    sum[std::size_t(group[i])] += w * y[Index(i)];
+    weight[std::size_t(group[i])] += w;
+  }
+  long double ss = 0;
+  for (std::size_t i = 0; i < group.size(); ++i) {
+    const auto g = std::size_t(group[i]);
+    const long double e = root[Index(i)] * (y[Index(i)] - sum[g] / weight[g]);
+    ss += e * e;
+  }
+  return {double(ss), int(group.size()) - groups};
+}
+
 const AnovaRow* Anova::find(const std::string& source) const {
   const auto found =
       std::find_if(rows.begin(), rows.end(), [&](const AnovaRow& r) { return r.source == source; });
@@ -141,7 +130,9 @@ Anova analyse_variance(const Space& space, const Data& data, const Regression& f
     row(s.name, double(s.columns.size()), s.columns.empty() ? 0 : partial_sum(fit, s.columns), sequential,
         mse, df);
   }
-  pure_error(data, fit, out);
+  const PureError pure = pure_error(data, fit.y, fit.root);
+  out.pure_error = pure.ss;
+  out.pure_error_df = pure.df;
   const double pure_df = out.pure_error_df, lack_df = df - pure_df, pure_ms = out.pure_error / pure_df;
   row("residual", df, fit.sse, fit.sse, no_figure, 0);
   out.curvature_p = out.lack_of_fit_p = no_figure;

@@ -53,15 +53,14 @@ double largest_of(const Eigen::VectorXd& y) {
   return most;
 }
 
-/// Sum of squares of replicates about their own means; NaN where an output is missing.
-double pure_error_of(const Data& data) {
-  const std::vector<int> group = replicate_groups(data);
-  std::vector<double> sum(group.size(), 0), count(group.size(), 0);
-  const Eigen::VectorXd y = data.outputs.col(0);
-  for (std::size_t i = 0; i < group.size(); ++i) sum[group[i]] += y[i], count[group[i]] += 1;
-  double ss = 0;
-  for (std::size_t i = 0; i < group.size(); ++i) ss += std::pow(y[i] - sum[group[i]] / count[group[i]], 2);
-  return ss;
+/// Over all outputs, each about its own mean.
+Sums over_outputs(const Data& data, const Eigen::MatrixXd& predicted) {
+  Sums out;
+  for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {
+    const Eigen::VectorXd y = data.outputs.col(k);
+    out.add(Sums::of(y, predicted.col(k), mean_of(y), largest_of(y)));
+  }
+  return out;
 }
 
 CheckQuality on_check(const Surrogate& surrogate, const Data& check, double level) {
@@ -112,20 +111,23 @@ double percent_error(double error, double value, double largest) {
   return 100 * error / std::max(std::abs(value), 0.01 * largest);
 }
 
+PredictiveError predictive_error(const Data& data, const CrossValidation& cv) {
+  const Sums crossed = over_outputs(data, cv.predicted);
+  return {crossed.r2(), crossed.rmse()};
+}
+
 Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv,
                         const Data* check, double level) {
   Quality q;
   q.runs = static_cast<int>(data.size());
   q.folds = cv.folds.count;
   const Prediction p = predict_parallel(surrogate, data.inputs, {.variance = true});
-  Sums fitted, crossed;
-  for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {
+  const Sums fitted = over_outputs(data, p.mean), crossed = over_outputs(data, cv.predicted);
+  for (Eigen::Index k = 0; data.outputs.cols() > 1 && k < data.outputs.cols(); ++k) {
     const Eigen::VectorXd y = data.outputs.col(k);
-    const Sums f = Sums::of(y, p.mean.col(k), mean_of(y), largest_of(y));
-    const Sums c = Sums::of(y, cv.predicted.col(k), mean_of(y), largest_of(y));
-    fitted.add(f);
-    crossed.add(c);
-    if (data.outputs.cols() > 1) q.along.push_back({f.r2(), c.r2(), c.rmse()});
+    const double mean = mean_of(y), largest = largest_of(y);
+    const Sums c = Sums::of(y, cv.predicted.col(k), mean, largest);
+    q.along.push_back({Sums::of(y, p.mean.col(k), mean, largest).r2(), c.r2(), c.rmse()});
   }
   q.r2 = fitted.r2();
   q.rmse = fitted.rmse();
@@ -136,7 +138,9 @@ Quality measure_quality(const Surrogate& surrogate, const Data& data, const Cros
   q.sigma = std::sqrt(p.noise_variance.mean());
   q.r2_adjusted = q.r2_predicted = q.press = q.lack_of_fit_p = undefined;
   q.residual_degrees_of_freedom = p.degrees_of_freedom;
-  if (data.outputs.cols() == 1 && fitted.total > 0) q.reachable = 1 - pure_error_of(data) / fitted.total;
+  if (data.outputs.cols() == 1 && fitted.total > 0)
+    q.reachable =
+        1 - pure_error(data, data.outputs.col(0), Eigen::VectorXd::Ones(data.size())).ss / fitted.total;
   if (const auto* polynomial = dynamic_cast<const Polynomial*>(&surrogate))
     polynomial_figures(*polynomial, data, fitted, level, q);
   if (check && check->size() > 0) q.check = on_check(surrogate, *check, level);

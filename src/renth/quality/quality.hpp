@@ -43,6 +43,12 @@ struct Quality {
   std::shared_ptr<const RegressionReport> regression;  ///< of a single polynomial
 };
 
+/// What cross-validation alone says; cheap, for comparing candidates.
+struct PredictiveError {
+  double q2 = 0, rmse_cv = 0;  ///< as in Quality
+};
+PredictiveError predictive_error(const Data& data, const CrossValidation& cv);
+
 /// \param check  runs never fitted, or nullptr.
 /// \param level  of the intervals whose coverage is counted.
 Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv,

@@ -1,8 +1,6 @@
 #include <Eigen/LU>
 #include <algorithm>
 #include <limits>
-#include <map>
-#include <numeric>
 #include <renth/selection/best_subset.hpp>
 
 namespace renth {
@@ -12,24 +10,22 @@ using Eigen::Index;
 
 class SubsetSearch {
  public:
-  SubsetSearch(const std::vector<TermUnit>& units, std::vector<std::size_t> order, bool heredity, Index fixed)
-      : units_(units), order_(std::move(order)), heredity_(heredity), in_(units.size(), true) {
+  SubsetSearch(const std::vector<TermUnit>& units, std::vector<std::size_t> order, Index fixed)
+      : units_(units), order_(std::move(order)), in_(units.size(), true) {
     Index columns = fixed;
     for (const TermUnit& u : units) columns += Index(u.columns.size());
     best_.assign(std::size_t(columns) + 1, {0, std::numeric_limits<double>::infinity(), {}});
-    total_ = columns;
   }
 
   /// A subset that is known; makes bounds tight from the start.
   void offer(const std::vector<bool>& in, Index columns, double sse) {
     SubsetOfSize& best = best_[std::size_t(columns)];
-    if (!(sse < best.sse) || (heredity_ && !obeys(in))) return;
+    if (!(sse < best.sse) || !obeys(in)) return;
     best = {columns, sse, in};
   }
 
-  /// \param c, b  inverse of the cross-products and coefficients of the droppable columns, unit by unit in
-  /// order
-  ///              from `next` on.
+  /// \param c  inverse of the cross-products of the columns that may go, unit by unit in order from `next`
+  /// on. \param b  their coefficients.
   void explore(const Eigen::MatrixXd& c, const Eigen::VectorXd& b, double sse, Index columns,
                std::size_t next) {
     offer(in_, columns, sse);
@@ -75,16 +71,13 @@ class SubsetSearch {
 
   const std::vector<TermUnit>& units_;
   std::vector<std::size_t> order_;
-  bool heredity_;
   std::vector<bool> in_;
   std::vector<SubsetOfSize> best_;
-  Index total_ = 0;
 };
 
 }  // namespace
 
-std::vector<SubsetOfSize> best_subsets(const Regression& design, const std::vector<TermUnit>& units,
-                                       bool heredity) {
+std::vector<SubsetOfSize> best_subsets(const Regression& design, const std::vector<TermUnit>& units) {
   SubsetModel full(design, units, false);
   const Index fixed = full.size();
   for (std::size_t u = 0; u < units.size(); ++u) full.add(u);
@@ -94,9 +87,9 @@ std::vector<SubsetOfSize> best_subsets(const Regression& design, const std::vect
     if (!units[u].forced) order.push_back(u);
   std::stable_sort(order.begin(), order.end(),
                    [&](std::size_t a, std::size_t b) { return full.change(a) > full.change(b); });
-  SubsetSearch search(units, order, heredity, fixed);
+  SubsetSearch search(units, order, fixed);
 
-  // Known subsets: out and in again by the least harm and the most good.
+  // Subsets known from the start: what harms least goes, one unit after another.
   SubsetModel walk = full;
   const auto tell = [&] {
     std::vector<bool> in(units.size());
@@ -107,10 +100,8 @@ std::vector<SubsetOfSize> best_subsets(const Regression& design, const std::vect
   for (std::size_t k = 0; k < order.size(); ++k) {
     std::size_t least = units.size();
     for (const std::size_t u : order) {
-      bool needed = false;
-      for (std::size_t v = 0; heredity && v < units.size(); ++v)
-        needed = needed || (walk.has(v) && std::count(units[v].parents.begin(), units[v].parents.end(), u));
-      if (walk.has(u) && !needed && (least == units.size() || walk.change(u) < walk.change(least))) least = u;
+      if (!walk.has(u) || walk.needed_by(u)) continue;
+      if (least == units.size() || walk.change(u) < walk.change(least)) least = u;
     }
     if (least == units.size()) break;
     walk.drop(least);
@@ -120,14 +111,7 @@ std::vector<SubsetOfSize> best_subsets(const Regression& design, const std::vect
   std::vector<Index> columns;
   for (const std::size_t u : order)
     for (const Index c : units[u].columns) columns.push_back(c);
-  const Eigen::MatrixXd inverse =
-      design.r.triangularView<Eigen::Upper>().solve(Eigen::MatrixXd::Identity(design.size(), design.size()));
-  const Eigen::MatrixXd rows = inverse(columns, Eigen::all);
-  const Eigen::VectorXd y =
-      (design.y.array() - (design.constant ? design.y.mean() : 0)).matrix().cwiseProduct(design.root);
-  const Eigen::VectorXd beta =
-      design.r.triangularView<Eigen::Upper>().solve(inverse.transpose() * (design.x.transpose() * y));
-  search.explore(rows * rows.transpose(), beta(columns), full.sse(), full.size(), 0);
+  search.explore(full.inverse(columns), full.coefficients(columns), full.sse(), full.size(), 0);
   return search.found();
 }
 

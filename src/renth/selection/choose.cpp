@@ -13,7 +13,7 @@ namespace {
 struct Candidate {
   std::shared_ptr<const Surrogate> surrogate;
   CrossValidation cv;
-  Quality quality;
+  PredictiveError error;
 };
 
 Candidate fit_kind(const Space& space, const Data& data, const Fit& fit,
@@ -21,7 +21,7 @@ Candidate fit_kind(const Space& space, const Data& data, const Fit& fit,
   Candidate c;
   c.surrogate = fit(space, data, seed);
   c.cv = cross_validate(space, data, folds, again(*c.surrogate), seed);
-  c.quality = measure_quality(*c.surrogate, data, c.cv, nullptr);
+  c.error = predictive_error(data, c.cv);
   return c;
 }
 
@@ -39,12 +39,7 @@ Candidate fit_chosen(const Space& space, const Data& data, const FitRequest& req
       request.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, request.terms);
   options.transform = request.transform;
   for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {
-    std::vector<Eigen::Index> present;
-    for (Eigen::Index i = 0; i < data.size(); ++i)
-      if (std::isfinite(data.outputs(i, k))) present.push_back(i);
-    Data part = data.rows(present);
-    part.outputs = Eigen::MatrixXd(part.outputs.col(k));
-    selections.push_back(choose_terms(space, part, options.terms, choice, request.transform));
+    selections.push_back(choose_terms(space, data.with_output(k), options.terms, choice, request.transform));
   }
   std::vector<Fit> whole;
   for (const TermSelection& s : selections) {
@@ -72,7 +67,7 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
     out.surrogate = std::move(c.surrogate);
     out.cv = std::move(c.cv);
     out.why = "the kind that was asked for";
-    out.tried.push_back({std::string(kind), c.quality.q2, c.quality.rmse_cv, ""});
+    out.tried.push_back({std::string(kind), c.error.q2, c.error.rmse_cv, ""});
     return out;
   }
   constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
@@ -82,9 +77,9 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   for (const SurrogateKind& k : surrogate_kinds()) {
     try {
       Candidate c = fit_kind(space, data, k, request, folds, seed);
-      out.tried.push_back({k.name, c.quality.q2, c.quality.rmse_cv, ""});
-      if (!out.surrogate || c.quality.q2 > best) {
-        best = c.quality.q2;
+      out.tried.push_back({k.name, c.error.q2, c.error.rmse_cv, ""});
+      if (!out.surrogate || c.error.q2 > best) {
+        best = c.error.q2;
         chosen = k.name;
         out.surrogate = std::move(c.surrogate);
         out.cv = std::move(c.cv);

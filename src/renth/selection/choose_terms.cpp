@@ -61,21 +61,12 @@ class Chooser {
                [&] { return model_.press_if_turned(u); });
   }
 
-  /// The unit in the model that needs this one, if any.
-  std::size_t needed_by(std::size_t u) const {
-    if (choice_.heredity)
-      for (std::size_t v = 0; v < units().size(); ++v)
-        if (model_.has(v) && std::count(units()[v].parents.begin(), units()[v].parents.end(), u)) return v;
-    return nobody;
-  }
   bool may_enter(std::size_t u) const {
     if (model_.has(u) || !std::isfinite(model_.change(u))) return false;
-    return !choice_.heredity || std::all_of(units()[u].parents.begin(), units()[u].parents.end(),
-                                            [&](std::size_t parent) { return model_.has(parent); });
+    return std::all_of(units()[u].parents.begin(), units()[u].parents.end(),
+                       [&](std::size_t parent) { return model_.has(parent); });
   }
-  bool may_leave(std::size_t u) const {
-    return model_.has(u) && !units()[u].forced && needed_by(u) == nobody;
-  }
+  bool may_leave(std::size_t u) const { return model_.has(u) && !units()[u].forced && !model_.needed_by(u); }
 
   void forced_in() {
     for (std::size_t u = 0; u < units().size(); ++u)
@@ -122,14 +113,15 @@ class Chooser {
   /// Terms that are in only because another needs them, and terms that never came in.
   void finish(TermSelection& out) const {
     for (std::size_t u = 0; u < units().size(); ++u) {
-      const std::size_t child = model_.has(u) && !units()[u].forced ? needed_by(u) : nobody;
-      if (child == nobody) continue;
+      if (!model_.has(u) || units()[u].forced) continue;
+      const auto child = model_.needed_by(u);
+      if (!child) continue;
       const double p = model_.p_value(u);
       const bool idle =
           choice_.rule == Rule::p_value ? p > choice_.leave : criterion_if_turned(u) < criterion();
       if (idle)
         out.kept.push_back(
-            {units()[u].name, fmt::format("{} needs it (strong heredity)", units()[child].name), p});
+            {units()[u].name, fmt::format("{} needs it (strong heredity)", units()[*child].name), p});
     }
     for (std::size_t u = 0; u < units().size(); ++u) {
       const bool told = std::any_of(steps.begin(), steps.end(),
@@ -190,9 +182,9 @@ void drop_by_hand(const Space& space, const Regression& design, const TermChoice
   // What needs another goes first, so that the order in which they are named does not matter.
   while (!wanted.empty()) {
     const auto free = std::find_if(wanted.begin(), wanted.end(),
-                                   [&](std::size_t u) { return chooser.needed_by(u) == nobody; });
+                                   [&](std::size_t u) { return !chooser.model().needed_by(u); });
     if (free == wanted.end()) {
-      const std::size_t u = wanted.front(), child = chooser.needed_by(u);
+      const std::size_t u = wanted.front(), child = *chooser.model().needed_by(u);
       throw Error(fmt::format("{} cannot go while {} is in, which needs it", chooser.units()[u].name,
                               chooser.units()[child].name),
                   "--drop " + chooser.units()[u].name,
@@ -211,7 +203,7 @@ void choose_best_subset(const Regression& design, const TermChoice& choice, Choo
                 "fit polynomial --choose best-subset", "use --choose both, or keep some terms with --keep");
   const SubsetOfSize* best = nullptr;
   double least = std::numeric_limits<double>::infinity();
-  const std::vector<SubsetOfSize> subsets = best_subsets(design, chooser.units(), choice.heredity);
+  const std::vector<SubsetOfSize> subsets = best_subsets(design, chooser.units());
   for (const SubsetOfSize& s : subsets) {
     double press = 0;
     if (choice.rule == Rule::predicted_r2) {
@@ -263,10 +255,10 @@ TermSelection choose_terms(const Space& space, const Data& data, const Terms& ca
   if (choice.method == Method::backward || choice.method == Method::best_subset)
     regress(space, data, candidates, transform);
   const Regression design = regression_design(space, data, candidates, transform);
-  std::vector<TermUnit> units = term_units(space, design);
+  std::vector<TermUnit> units = term_units(space, design, choice.heredity);
   for (const Term& t : choice.keep) units[unit_of(space, design, units, t, "--keep")].forced = true;
   for (std::size_t u = units.size(); u-- > 0;)  // what a kept term needs is kept
-    if (units[u].forced && choice.heredity)
+    if (units[u].forced)
       for (const std::size_t parent : units[u].parents) units[parent].forced = true;
 
   Chooser chooser(design, units, choice);

@@ -30,24 +30,15 @@ double press_of(const Eigen::VectorXd& residual, const Eigen::VectorXd& hat) {
 
 }  // namespace
 
-std::vector<TermUnit> term_units(const Space& space, const Regression& design) {
+std::vector<TermUnit> term_units(const Space& space, const Regression& design, bool heredity) {
   std::vector<TermUnit> out;
   std::vector<std::vector<std::pair<int, int>>> shapes;
-  for (std::size_t t = 0; t < design.terms.size(); ++t) {
-    const auto s = shape(design.terms[t]);
-    if (s.empty()) continue;
-    std::size_t u = std::size_t(std::find(shapes.begin(), shapes.end(), s) - shapes.begin());
-    if (u == shapes.size()) {
-      shapes.push_back(s);
-      std::string text;
-      for (const auto& [parameter, power] : s)
-        text += (text.empty() ? "" : "*") + space[parameter].name +
-                (power > 1 ? "^" + std::to_string(power) : "");
-      out.push_back({text, {}, {}, {}, false});
-    }
-    out[u].terms.push_back(t);
-    out[u].columns.push_back(design.column[t]);
+  for (const TermGroup& g : group_contrasts(space, design.terms)) {
+    out.push_back({g.name, g.terms, {}, {}, false});
+    for (const std::size_t t : g.terms) out.back().columns.push_back(design.column[t]);
+    shapes.push_back(shape(design.terms[g.terms[0]]));
   }
+  if (!heredity) return out;
   for (std::size_t u = 0; u < shapes.size(); ++u)
     for (std::size_t k = 0; k < shapes[u].size(); ++k) {
       auto parent = shapes[u];
@@ -62,8 +53,7 @@ SubsetModel::SubsetModel(const Regression& design, std::vector<TermUnit> units, 
     : units_(std::move(units)), in_(units_.size(), false), column_in_(std::size_t(design.size()), false) {
   const Index p = design.size();
   // The mean is taken off, or the sweep would have to.
-  const double offset = design.constant ? design.y.mean() : 0;
-  y_ = (design.y.array() - offset).matrix().cwiseProduct(design.root);
+  y_ = (design.y.array() - (design.constant ? design.y.mean() : 0)).matrix().cwiseProduct(design.root);
   a_.resize(p + 1, p + 1);
   const auto r = design.r.cast<long double>().eval();
   a_.topLeftCorner(p, p) = r.transpose() * r;
@@ -133,6 +123,20 @@ double SubsetModel::change(std::size_t unit) const {
     for (Index j = 0; j < m; ++j) block(i, j) = double(a_(k, columns[std::size_t(j)])) * (in_[unit] ? -1 : 1);
   }
   return m == 1 ? toward[0] * toward[0] / block(0, 0) : toward.dot(block.partialPivLu().solve(toward));
+}
+
+std::optional<std::size_t> SubsetModel::needed_by(std::size_t unit) const {
+  for (std::size_t v = 0; v < units_.size(); ++v)
+    if (in_[v] && std::count(units_[v].parents.begin(), units_[v].parents.end(), unit)) return v;
+  return std::nullopt;
+}
+
+Eigen::VectorXd SubsetModel::coefficients(const std::vector<Index>& columns) const {
+  return a_.col(last())(columns).cast<double>();
+}
+
+Eigen::MatrixXd SubsetModel::inverse(const std::vector<Index>& columns) const {
+  return -a_(columns, columns).cast<double>();
 }
 
 double SubsetModel::p_value(std::size_t unit) const {

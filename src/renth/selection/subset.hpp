@@ -1,6 +1,7 @@
 // Least squares on a changing subset of columns, one term in or out at a time.
 #pragma once
 #include <algorithm>
+#include <optional>
 #include <renth/surrogate/regression.hpp>
 #include <string>
 #include <vector>
@@ -16,8 +17,8 @@ struct TermUnit {
   bool forced = false;                ///< always in
 };
 
-/// Units of a regression's terms, the constant not among them.
-std::vector<TermUnit> term_units(const Space& space, const Regression& design);
+/// Units of a regression's terms, the constant not among them. Without heredity none has parents.
+std::vector<TermUnit> term_units(const Space& space, const Regression& design, bool heredity = true);
 
 /// The cross-products of R and Rᵀy, swept for the columns that are in (A. E. Beaton, 1964; J. H. Goodnight,
 /// The American Statistician 33, 1979), in extended precision; a column in or out costs p². If asked, the
@@ -37,6 +38,11 @@ class SubsetModel {
   /// What the residual sum of squares loses if the unit comes in, or gains if it goes; NaN for a unit that
   /// the runs cannot tell from those that are in.
   double change(std::size_t unit) const;
+  /// A unit in the model that has this one as a parent; none if there is no such.
+  std::optional<std::size_t> needed_by(std::size_t unit) const;
+  /// Coefficients, and the inverse of the cross-products, of columns that are in.
+  Eigen::VectorXd coefficients(const std::vector<Eigen::Index>& columns) const;
+  Eigen::MatrixXd inverse(const std::vector<Eigen::Index>& columns) const;
   /// F-test of that change; NaN without residual degrees of freedom.
   double p_value(std::size_t unit) const;
   /// Residual sum of squares; below 4e-15 of the total it is nothing but the rounding of R, and that is

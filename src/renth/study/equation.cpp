@@ -129,8 +129,8 @@ std::string as_c(const Study& study, const std::string& response, const Transfor
                              : transform.lambda == 0 ? "exp(sum_of_terms)"
                                                      : fmt::format("pow({:g} * sum_of_terms + 1, {})",
                                                                    transform.lambda, 1 / transform.lambda);
-  return fmt::format("{}{} */\n{}double {}({}) {{\n{}  const double sum_of_terms ={};\n  return {};\n}}\n",
-                     transform.none() ? "" : "#include <math.h>\n", words, "", response,
+  return fmt::format("{}{} */\ndouble {}({}) {{\n{}  const double sum_of_terms ={};\n  return {};\n}}\n",
+                     transform.none() ? "" : "#include <math.h>\n", words, response,
                      arguments.empty() ? "void" : arguments, tables, sum, result);
 }
 

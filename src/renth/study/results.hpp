@@ -119,6 +119,7 @@ struct ModelResult {
   Quality quality;
   std::vector<Tried> tried;
   std::vector<std::int64_t> ids;  ///< of the runs, in the order of the rows
+  Eigen::MatrixXd settings;       ///< theirs, a row a run
   // Of a polynomial that is no curve:
   std::shared_ptr<const Polynomial> polynomial;
   std::vector<Coefficient> coefficients;

@@ -13,11 +13,7 @@ Fit along_axis(std::vector<Fit> fits) {
     if (data.outputs.cols() == 1) return fits[0](space, data, seed);
     std::vector<std::unique_ptr<const Surrogate>> members(static_cast<std::size_t>(data.outputs.cols()));
     parallel_for(data.outputs.cols(), [&](std::int64_t k) {
-      std::vector<Eigen::Index> present;
-      for (Eigen::Index i = 0; i < data.size(); ++i)
-        if (std::isfinite(data.outputs(i, k))) present.push_back(i);
-      Data part = data.rows(present);
-      part.outputs = Eigen::MatrixXd(part.outputs.col(k));
+      const Data part = data.with_output(k);
       try {
         members[k] = fits[fits.size() == 1 ? 0 : k](space, part, seed);
       } catch (const Error& e) {

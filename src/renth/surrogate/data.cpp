@@ -1,3 +1,4 @@
+#include <cmath>
 #include <map>
 #include <renth/surrogate/data.hpp>
 
@@ -10,6 +11,15 @@ Data Data::rows(const std::vector<Eigen::Index>& which) const {
   if (blocks.size() > 0) out.blocks = blocks(which);
   if (weights.size() > 0) out.weights = weights(which);
   out.noisy = noisy;
+  return out;
+}
+
+Data Data::with_output(Eigen::Index output) const {
+  std::vector<Eigen::Index> present;
+  for (Eigen::Index i = 0; i < size(); ++i)
+    if (std::isfinite(outputs(i, output))) present.push_back(i);
+  Data out = rows(present);
+  out.outputs = Eigen::MatrixXd(out.outputs.col(output));
   return out;
 }
 

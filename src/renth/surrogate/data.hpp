@@ -16,6 +16,8 @@ struct Data {
 
   Eigen::Index size() const { return inputs.rows(); }
   Data rows(const std::vector<Eigen::Index>& which) const;
+  /// The runs that have one output, with that output alone.
+  Data with_output(Eigen::Index output) const;
 };
 
 /// For each run the number (0, 1, …) of its replicate group: runs with the same point and block.

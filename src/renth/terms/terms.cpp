@@ -43,6 +43,22 @@ std::string name(const Space& space, const Term& term) {
   return text;
 }
 
+std::vector<TermGroup> group_contrasts(const Space& space, const Terms& terms) {
+  std::vector<TermGroup> out;
+  for (std::size_t t = 0; t < terms.size(); ++t) {
+    if (terms[t].factors.empty()) continue;
+    std::string text;
+    for (const Factor& f : terms[t].factors) {
+      text += (text.empty() ? "" : "*") + space[f.parameter].name;
+      if (f.power > 1) text += fmt::format("^{}", f.power);
+    }
+    auto found = std::find_if(out.begin(), out.end(), [&](const TermGroup& g) { return g.name == text; });
+    if (found == out.end()) found = out.insert(out.end(), {text, {}});
+    found->terms.push_back(t);
+  }
+  return out;
+}
+
 std::string describe(const Space& space, const Terms& terms) {
   std::string text;
   for (const Term& t : terms) text += (text.empty() ? "" : " + ") + name(space, t);

@@ -37,6 +37,14 @@ Terms parse_terms(const Space& space, std::string_view text);
 /// "radius*draft", "radius^2", "hull[composite]", "1".
 std::string name(const Space& space, const Term& term);
 
+/// Terms that are one in every analysis: all contrasts of a choice together, "hull", "radius*hull".
+struct TermGroup {
+  std::string name;
+  std::vector<std::size_t> terms;  ///< their places
+};
+/// In the order of their first terms; the constant is in none.
+std::vector<TermGroup> group_contrasts(const Space& space, const Terms& terms);
+
 /// The sum as parse_terms reads it, "1 + radius + …".
 std::string describe(const Space& space, const Terms& terms);
 

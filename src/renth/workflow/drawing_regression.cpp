@@ -34,10 +34,7 @@ Gnuplot figure_residuals(Session& session, const DrawingOptions& options, Notes&
   note_verdict_of(m, notes);
   if (options.against.empty()) return draw_residuals(session.study, m);
   const Eigen::Index j = parameter_named(session.study, options.against.front(), "--against");
-  Eigen::MatrixXd runs(Eigen::Index(m.ids.size()), session.study.space.size());
-  for (std::size_t i = 0; i < m.ids.size(); ++i)
-    runs.row(Eigen::Index(i)) = point_of(session.study, *session.store.run(m.ids[i]));
-  return draw_residuals_against(session.study, m, j, runs);
+  return draw_residuals_against(session.study, m, j);
 }
 
 Gnuplot figure_effects(Session& session, const DrawingOptions& options, Notes& notes) {

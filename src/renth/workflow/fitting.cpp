@@ -12,19 +12,25 @@ namespace {
 
 using nlohmann::json;
 
+/// Numbers in the store: null is NaN.
+double from_stored(const json& v) {
+  return v.is_number() ? v.get<double>() : NAN;
+}
+json to_stored(double v) {
+  return std::isfinite(v) ? json(v) : json();
+}
+
 std::vector<Tried> tried_from(const json& list) {
   std::vector<Tried> out;
-  const auto number = [](const json& v) { return v.is_number() ? v.get<double>() : NAN; };
-  for (const json& t : list) out.push_back({t["kind"], number(t["q2"]), number(t["rmse_cv"]), t["why"]});
+  for (const json& t : list)
+    out.push_back({t["kind"], from_stored(t["q2"]), from_stored(t["rmse_cv"]), t["why"]});
   return out;
 }
 json tried_to(const std::vector<Tried>& tried) {
   json out = json::array();
   for (const Tried& t : tried)
-    out.push_back({{"kind", t.kind},
-                   {"q2", std::isfinite(t.q2) ? json(t.q2) : json()},
-                   {"rmse_cv", std::isfinite(t.rmse_cv) ? json(t.rmse_cv) : json()},
-                   {"why", t.why}});
+    out.push_back(
+        {{"kind", t.kind}, {"q2", to_stored(t.q2)}, {"rmse_cv", to_stored(t.rmse_cv)}, {"why", t.why}});
   return out;
 }
 
@@ -47,19 +53,17 @@ RunData data_of(Session& session, const Response& response, const StoredSurrogat
 
 json selection_to(const TermSelection& selection) {
   json steps = json::array(), kept = json::array();
-  const auto number = [](double v) { return std::isfinite(v) ? json(v) : json(); };
   for (const ChoiceStep& s : selection.steps)
-    steps.push_back({s.step, s.added, s.term, number(s.p), number(s.criterion), s.rule});
-  for (const auto& k : selection.kept) kept.push_back({k.term, k.because, number(k.p)});
+    steps.push_back({s.step, s.added, s.term, to_stored(s.p), to_stored(s.criterion), s.rule});
+  for (const auto& k : selection.kept) kept.push_back({k.term, k.because, to_stored(k.p)});
   return {{"steps", steps}, {"kept", kept}};
 }
 TermSelection selection_from(const json& stored) {
   TermSelection out;
-  const auto number = [](const json& v) { return v.is_number() ? v.get<double>() : NAN; };
   if (!stored.contains("selection")) return out;
   for (const json& s : stored["selection"]["steps"])
-    out.steps.push_back({s[0], s[1], s[2], number(s[3]), number(s[4]), s[5]});
-  for (const json& k : stored["selection"]["kept"]) out.kept.push_back({k[0], k[1], number(k[2])});
+    out.steps.push_back({s[0], s[1], s[2], from_stored(s[3]), from_stored(s[4]), s[5]});
+  for (const json& k : stored["selection"]["kept"]) out.kept.push_back({k[0], k[1], from_stored(k[2])});
   return out;
 }
 
@@ -177,6 +181,7 @@ ModelResult judge_surrogate(Session& session, const Response& response, const St
   m.quality = measure_quality(*stored.surrogate, data.data, stored.cv, &check.data, level);
   m.judgement = judge(m.quality, session.study.noisy(), stored.kind);
   m.ids = data.ids;
+  m.settings = data.data.inputs;
   m.polynomial = std::dynamic_pointer_cast<const Polynomial>(stored.surrogate);
   return m;
 }
