@@ -14,7 +14,7 @@
 #include <renth/plan/sobol.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/kriging.hpp>
-#include <renth/surrogate/kriging_likelihood.hpp>
+#include <renth/surrogate/kriging_objective.hpp>
 
 double kernel_loop(const double* distances, const double* weights, std::size_t n);
 
@@ -52,11 +52,11 @@ int main(int argc, char** argv) {
   for (int i = 0; i < n; ++i) data.outputs(i, 0) = response(data.inputs.row(i).transpose());
   std::printf("kriging, %d runs of %d parameters, one thread\n\n", n, d);
 
-  KrigingLikelihood likelihood(features(space, data.inputs), feature_parameters(space), d,
-                               data.outputs.col(0));
+  KrigingObjective likelihood({features(space, data.inputs), feature_lengths(space), data.outputs.col(0),
+                               Eigen::MatrixXd::Ones(n, 1), Kernel::matern52, KrigingCriterion::likelihood, false});
   Eigen::VectorXd t = Eigen::VectorXd::Zero(d), gradient;
   Eigen::MatrixXd k, work;
-  correlation_matrix(features(space, data.inputs), 1e-6, k);
+  correlation_matrix(Kernel::matern52, features(space, data.inputs), 1e-6, k);
   const double lapack = fastest(15, [&] {
     work = k;
     LAPACKE_dpotrf_work(LAPACK_COL_MAJOR, 'L', n, work.data(), n);
@@ -68,7 +68,7 @@ int main(int argc, char** argv) {
       1e3 * with_gradient, 1e3 * lapack, with_gradient / lapack);
 
   std::vector<int> evaluations;
-  const auto fitted = kriging_fit({.evaluations = &evaluations})(space, data, 1);
+  const auto fitted = kriging_fit({.kernel = Kernel::matern52, .evaluations = &evaluations})(space, data, 1);
   double sum = 0;
   for (const int e : evaluations) sum += e;
   std::printf("likelihoods a start            %8.1f on average over %zu starts   (limit 60)\n",

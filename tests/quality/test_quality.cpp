@@ -39,7 +39,7 @@ TEST_CASE("cross-validation predicts each run by a model that has not seen it") 
   const Space space = cube(2);
   const Data data = data_of(latin_hypercube(space, {.runs = 12}, 1).points,
                             [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; });
-  const Fit fit = surrogate_kind("polynomial").fit(space, data, {"linear"});
+  const Fit fit = surrogate_kind("polynomial").methods(space, data, {"linear"}).front().fit;
   const CrossValidation cv = cross_validate(space, data, make_folds(data, 1), fit, 1);
   for (Eigen::Index i = 0; i < 12; ++i) {
     std::vector<Eigen::Index> rest;
@@ -141,7 +141,7 @@ TEST_CASE("calibrated intervals hold what they promise even when the model is wr
   CHECK(calibrated_intervals(
             data.rows({0, 1, 2, 3, 4}),
             cross_validate(space, data.rows({0, 1, 2, 3, 4}), make_folds(data.rows({0, 1, 2, 3, 4}), 1),
-                           surrogate_kind("polynomial").fit(space, data, {"linear"}), 1),
+                           surrogate_kind("polynomial").methods(space, data, {"linear"}).front().fit, 1),
             fresh.inputs, 0, 0.95)
             .low.size() == 0);
 }

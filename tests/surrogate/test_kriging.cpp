@@ -9,8 +9,9 @@
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/along.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
-#include <renth/surrogate/kriging_likelihood.hpp>
+#include <renth/surrogate/kriging_objective.hpp>
 #include <support.hpp>
 
 using namespace renth;
@@ -39,34 +40,56 @@ Eigen::MatrixXd plain_correlations(const Eigen::MatrixXd& a, const Eigen::Matrix
   return k;
 }
 
+/// Branin's runs or others, ready for the objective.
+KrigingProblem problem_of(const Space& space, const Data& data, Kernel kernel, KrigingCriterion criterion,
+                          const std::string& trend, bool prior) {
+  return {features(space, data.inputs),
+          feature_lengths(space),
+          data.outputs.col(0),
+          model_matrix(space, trend_terms(space, trend), data.inputs),
+          kernel,
+          criterion,
+          prior};
+}
+
+const Kernel all_kernels[] = {Kernel::gaussian, Kernel::matern52, Kernel::matern32, Kernel::exponential,
+                              Kernel::product52};
+
 }  // namespace
 
-TEST_CASE("the gradient of the likelihood agrees with differences") {
+TEST_CASE("gradients agree with differences: every kernel, both criteria, trends, prior, nugget") {
   const Space space = mixed();
   const Data data = data_of(sample_region(space, 40, Values::physical, 1, "runs"),
                             [](const Eigen::VectorXd& x) { return x[0] * x[1] + std::sin(x[2]) + x[3]; });
-  KrigingLikelihood likelihood(features(space, data.inputs), feature_parameters(space), 4,
-                               data.outputs.col(0));
-  for (const bool nugget : {false, true}) {
-    Eigen::VectorXd t(nugget ? 5 : 4), gradient;
-    t.head(4) << -0.5, 0.3, 0.1, 0.7;
-    if (nugget) t[4] = -3;
-    likelihood(t, &gradient);
-    const Eigen::VectorXd analytic = gradient;
-    for (Eigen::Index k = 0; k < t.size(); ++k) {
-      Eigen::VectorXd up = t, down = t;
-      up[k] += 1e-5;
-      down[k] -= 1e-5;
-      CHECK(analytic[k] ==
-            doctest::Approx((likelihood(up, nullptr) - likelihood(down, nullptr)) / 2e-5).epsilon(1e-5));
-    }
-  }
+  const int lengths = feature_lengths(space).back() + 1;
+  for (const Kernel kernel : all_kernels)
+    for (const KrigingCriterion criterion : {KrigingCriterion::likelihood, KrigingCriterion::leave_one_out})
+      for (const char* trend : {"1", "linear"})
+        for (const bool prior : {false, true})
+          for (const bool nugget : {false, true}) {
+            CAPTURE(name(kernel));
+            CAPTURE(trend);
+            CAPTURE(nugget);
+            KrigingObjective objective(problem_of(space, data, kernel, criterion, trend, prior));
+            Eigen::VectorXd t(lengths + nugget), gradient;
+            for (int k = 0; k < lengths; ++k) t[k] = -0.5 + 0.3 * k;
+            if (nugget) t[lengths] = -3;
+            objective(t, &gradient);
+            for (Eigen::Index k = 0; k < t.size(); ++k) {
+              Eigen::VectorXd up = t, down = t;
+              up[k] += 1e-5;
+              down[k] -= 1e-5;
+              CHECK(gradient[k] == doctest::Approx((objective(up, nullptr) - objective(down, nullptr)) / 2e-5)
+                                       .epsilon(2e-5)
+                                       .scale(1));
+            }
+          }
 }
 
 TEST_CASE("the likelihood is that of the Gaussian density") {
   const Data data = data_of(latin_hypercube(branin_space, {.runs = 15}, 1).points, branin);
-  KrigingLikelihood likelihood(features(branin_space, data.inputs), feature_parameters(branin_space), 2,
-                               data.outputs.col(0));
+  KrigingObjective likelihood(
+      problem_of(branin_space, data, Kernel::matern52, KrigingCriterion::likelihood, "1", false));
   const Eigen::Vector2d t(-1, -0.4);
   const double value = likelihood(t, nullptr);
   Eigen::MatrixXd x = features(branin_space, data.inputs);
@@ -76,14 +99,133 @@ TEST_CASE("the likelihood is that of the Gaussian density") {
   const Eigen::VectorXd one = Eigen::VectorXd::Ones(15), y = data.outputs;
   const double mu = one.dot(inverse * y) / one.dot(inverse * one),
                s2 = (y.array() - mu).matrix().dot(inverse * (y.array() - mu).matrix()) / 15;
-  CHECK(likelihood.mean() == doctest::Approx(mu).epsilon(1e-9));
+  CHECK(likelihood.beta()[0] == doctest::Approx(mu).epsilon(1e-9));
   CHECK(likelihood.sigma2() == doctest::Approx(s2).epsilon(1e-9));
   CHECK(value == doctest::Approx(0.5 * (15 * std::log(s2) + std::log(k.determinant()))).epsilon(1e-9));
 }
 
+TEST_CASE("errors left out are those of refits without the run, its lengths kept") {
+  const Data data = data_of(latin_hypercube(branin_space, {.runs = 18}, 3).points, branin);
+  const Eigen::Vector2d t(-0.7, -0.2);
+  for (const char* trend : {"1", "linear"}) {
+    KrigingObjective whole(
+        problem_of(branin_space, data, Kernel::product52, KrigingCriterion::leave_one_out, trend, false));
+    Eigen::VectorXd error, variance;
+    whole.left_out(t, error, variance);
+    for (Eigen::Index i = 0; i < data.size(); ++i) {
+      std::vector<Eigen::Index> rest;
+      for (Eigen::Index r = 0; r < data.size(); ++r)
+        if (r != i) rest.push_back(r);
+      const Data part = data.rows(rest);
+      KrigingObjective without(
+          problem_of(branin_space, part, Kernel::product52, KrigingCriterion::leave_one_out, trend, false));
+      without(t, nullptr);
+      Kriging::State s;
+      s.space = branin_space;
+      s.kernel = Kernel::product52;
+      s.trend = trend_terms(branin_space, trend);
+      s.theta = t.array().exp();
+      s.nugget = KrigingObjective::floor;
+      s.beta = without.beta();
+      s.sigma2 = 1;
+      s.runs = without.scaled_runs();
+      s.terms = without.problem().trend;
+      s.weights = without.weights();
+      const Prediction p = Kriging(s).predict(data.inputs.row(i), {.variance = true});
+      CHECK(data.outputs(i, 0) - p.mean(0, 0) == doctest::Approx(error[i]).epsilon(1e-5).scale(1));
+      CHECK(p.model_variance(0, 0) == doctest::Approx(variance[i]).epsilon(1e-5));
+    }
+  }
+}
+
+TEST_CASE("gradients of the mean are slopes of the mean, trend and all") {
+  const Space space = mixed();
+  const Data data = data_of(latin_hypercube(space, {.runs = 50}, 2).points, [](const Eigen::VectorXd& x) {
+    return x[0] * x[0] + 2 * x[1] + (x[3] == 1 ? x[0] : 0.0);
+  });
+  for (const Kernel kernel : all_kernels) {
+    CAPTURE(name(kernel));
+    const auto fitted = kriging_fit({.kernel = kernel, .trend = "linear", .starts = 1})(space, data, 1);
+    const Eigen::MatrixXd at = sample_region(space, 5, Values::physical, 8, "at");
+    const Eigen::MatrixXd gradient = fitted->predict(at, {.gradient = true}).mean_gradient[0];
+    for (Eigen::Index j = 0; j < 2; ++j) {
+      const double step = 1e-5 * (space[j].high - space[j].low);
+      Eigen::MatrixXd up = at, down = at;
+      up.col(j).array() += step;
+      down.col(j).array() -= step;
+      const Eigen::VectorXd slope = (fitted->predict(up).mean - fitted->predict(down).mean) / (2 * step);
+      CHECK((gradient.col(j) - slope).cwiseAbs().maxCoeff() < 1e-3 * (1 + slope.cwiseAbs().maxCoeff()));
+    }
+    CHECK(gradient.col(3).norm() == 0);
+  }
+}
+
+TEST_CASE("a linear trend takes over far from the runs, a constant does not") {
+  const Space line({continuous("x", 0, 1)});
+  Data data = data_of(latin_hypercube(line, {.runs = 12}, 1).points,
+                      [](const Eigen::VectorXd& x) { return 5 * x[0] + std::sin(9 * x[0]); });
+  Eigen::MatrixXd far(1, 1);
+  far << 6;
+  const double linear = kriging_fit({.kernel = Kernel::matern52, .trend = "linear"})(line, data, 1)
+                            ->predict(far)
+                            .mean(0, 0),
+               constant = kriging_fit({.kernel = Kernel::matern52})(line, data, 1)->predict(far).mean(0, 0);
+  CHECK(linear > 15);
+  CHECK(constant < 15);
+  CHECK_THROWS_WITH_AS(kriging_fit({.trend = "cubic"})(branin_space, data_of(sobol(branin_space, {.runs = 8}, 1).points, branin), 1),
+                       doctest::Contains("terms of the trend"), Error);
+}
+
+TEST_CASE("noise that is known is used as it is: a variance, or what replicates say") {
+  const Space line({continuous("x", 0, 1)});
+  Eigen::MatrixXd points(60, 1);
+  for (int i = 0; i < 60; ++i) points(i, 0) = (i % 20) / 19.0;
+  Stream noise(4, "noise");
+  const Data data = data_of(
+      points, [&](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + 0.2 * noise.normal(); }, true);
+  const auto variance = [&](KrigingOptions options) {
+    return kriging_fit(options)(line, data, 1)->predict(points.topRows(1), {.variance = true}).noise_variance(0, 0);
+  };
+  using Nugget = KrigingOptions::Nugget;
+  const PureError pure = pure_error(data, data.outputs.col(0), Eigen::VectorXd::Ones(60));
+  // A little above, if the errors left out ask for larger deviations.
+  CHECK(variance({.nugget = Nugget::replicates}) >= doctest::Approx(pure.ss / pure.df).epsilon(0.02));
+  CHECK(variance({.nugget = Nugget::replicates}) < 1.4 * pure.ss / pure.df);
+  CHECK(variance({.nugget = Nugget::fixed, .noise_variance = 0.09}) == doctest::Approx(0.09).epsilon(0.05));
+  const Data once = data_of(latin_hypercube(line, {.runs = 9}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
+  CHECK_THROWS_WITH_AS(kriging_fit({.nugget = Nugget::replicates})(line, once, 1),
+                       doctest::Contains("no run is repeated"), Error);
+}
+
+TEST_CASE("of three choices each has its own length, so that an odd one out is found") {
+  const Space space = mixed();
+  const auto f = [](const Eigen::VectorXd& x) {
+    return std::sin(x[0]) * (x[3] == 2 ? -3.0 : 1.0) + x[1] + (x[3] == 2 ? 4.0 : 0.0);
+  };
+  const Data data = data_of(latin_hypercube(space, {.runs = 70}, 5).points, f);
+  const auto fitted = kriging_fit({.kernel = Kernel::matern52})(space, data, 1);
+  const Kriging::State& s = as_kriging(fitted).state();
+  // Choices 0 and 1 are alike, 2 differs from both.
+  const std::vector<int> length = feature_lengths(space);
+  const std::vector<int> parameter = feature_parameters(space);
+  std::vector<double> of_choice;
+  for (std::size_t k = 0; k < length.size(); ++k)
+    if (parameter[k] == 3) of_choice.push_back(s.theta[length[k]]);
+  REQUIRE(of_choice.size() == 3);
+  CHECK(of_choice[2] < 0.5 * std::max(of_choice[0], of_choice[1]));
+}
+
+TEST_CASE("the prior keeps a handful of runs from absurd lengths") {
+  const Space space = cube(6);
+  const Data data = data_of(latin_hypercube(space, {.runs = 8}, 3).points,
+                            [](const Eigen::VectorXd& x) { return x[0] + 0.3 * x[1] * x[2]; });
+  const auto with = kriging_fit({.kernel = Kernel::matern52})(space, data, 1);
+  CHECK(as_kriging(with).state().theta.minCoeff() > 0.1);
+}
+
 TEST_CASE("mean and variance are the textbook's, and vanish at the runs") {
   const Data data = data_of(sobol(branin_space, {.runs = 25}, 2).points, branin);
-  const auto fitted = kriging_fit()(branin_space, data, 1);
+  const auto fitted = kriging_fit({.kernel = Kernel::matern52})(branin_space, data, 1);
   const Kriging::State& s = as_kriging(fitted).state();
   const Prediction here = fitted->predict(data.inputs, {.variance = true});
   // K α = y − μ, so that the mean at a run misses it by exactly nugget·α.
@@ -100,6 +242,7 @@ TEST_CASE("mean and variance are the textbook's, and vanish at the runs") {
   const Eigen::MatrixXd solved = k.ldlt().solve(c);
   const Eigen::VectorXd one = Eigen::VectorXd::Ones(25), k1 = k.ldlt().solve(one), y = data.outputs;
   const double mu = k1.dot(y) / k1.sum();
+  CHECK(s.centre + s.beta[0] == doctest::Approx(mu).epsilon(1e-6));
   const Prediction p = fitted->predict(at, {.variance = true});
   for (Eigen::Index i = 0; i < 12; ++i) {
     CHECK(p.mean(i, 0) == doctest::Approx(mu + solved.col(i).dot((y.array() - mu).matrix())).epsilon(1e-5));

@@ -160,7 +160,7 @@ TEST_CASE("what was saved predicts the same bits") {
   const Data data = noisy_data(space, 60, 7);
   for (const SurrogateKind& kind : surrogate_kinds()) {
     CAPTURE(kind.name);
-    const auto fitted = kind.fit(space, data, {})(space, data, 1);
+    const auto fitted = kind.methods(space, data, {}).front().fit(space, data, 1);
     const auto loaded = load_surrogate(fitted->save());
     const Eigen::MatrixXd at = sample_region(space, 20, Values::physical, 8, "at");
     const Prediction a = fitted->predict(at, {true, true}), b = loaded->predict(at, {true, true});
@@ -179,7 +179,7 @@ TEST_CASE("gradients of every kind agree with differences, and choices have none
   const Eigen::MatrixXd at = sample_region(space, 5, Values::physical, 10, "at");
   for (const SurrogateKind& kind : surrogate_kinds()) {
     CAPTURE(kind.name);
-    const auto fitted = kind.fit(space, data, {})(space, data, 1);
+    const auto fitted = kind.methods(space, data, {}).front().fit(space, data, 1);
     const Eigen::MatrixXd g = fitted->predict(at, {.gradient = true}).mean_gradient[0];
     for (Eigen::Index j = 0; j < 3; ++j) {
       const double h = 1e-5 * (space[j].high - space[j].low);

@@ -161,10 +161,10 @@ TEST_CASE("a surrogate knows when its runs or its study have changed") {
     set_runs_aside(session, {1}, "", "odd");
     CHECK(current_surrogate(session, session.study.responses[1], notes));
     CHECK(has(notes, "out_of_date"));
-    CHECK_THROWS_WITH_AS(trust_responses(session, {"y"}, 0.95), doctest::Contains("renth fit --response y"),
+    CHECK_THROWS_WITH_AS(trust_responses(session, {.responses = {"y"}}), doctest::Contains("renth fit --response y"),
                          Error);
     set_runs_aside(session, {1}, "", std::nullopt);
-    CHECK_NOTHROW(trust_responses(session, {"y"}, 0.95));
+    CHECK_NOTHROW(trust_responses(session, {.responses = {"y"}}));
   }
   f.write(replaced(curve_study, "span = [1, 3]", "span = [1, 4]"));
   Session session(f.path);
@@ -187,7 +187,7 @@ TEST_CASE("check runs are never fitted, confirm runs only when asked") {
   run_batches(session, {});
   CHECK(fit_responses(session, {.responses = {"y"}}).models[0].runs == 20);
   CHECK(fit_responses(session, {.responses = {"y"}, .take_confirm = true}).models[0].runs == 26);
-  const TrustResult trust = trust_responses(session, {"y"}, 0.95);
+  const TrustResult trust = trust_responses(session, {.responses = {"y"}});
   CHECK(trust.responses[0].model.quality.check->runs == 6);
   CHECK(trust.responses[0].check.size() == 6);
   Notes notes;

@@ -4,7 +4,7 @@
 #include <renth/adaptive/feasibility.hpp>
 #include <renth/numeric/cholesky.hpp>
 #include <renth/numeric/distributions.hpp>
-#include <renth/numeric/matern.hpp>
+#include <renth/numeric/kernels.hpp>
 #include <renth/space/features.hpp>
 
 namespace renth {
@@ -43,10 +43,8 @@ Eigen::MatrixXd kernel(const Eigen::MatrixXd& scaled, double variance) {
   Eigen::MatrixXd k(n, n);
   for (Eigen::Index j = 0; j < n; ++j) {
     const Eigen::VectorXd point = scaled.row(j);
-    matern::squared_distances(point.data(), scaled.data(), static_cast<std::size_t>(n),
-                              static_cast<std::size_t>(scaled.cols()), static_cast<std::size_t>(n),
-                              k.col(j).data());
-    matern::correlation(k.col(j).data(), k.col(j).data(), static_cast<std::size_t>(n));
+    kernels::correlations(Kernel::matern52, point.data(), scaled.data(), std::size_t(n),
+                          std::size_t(scaled.cols()), std::size_t(n), k.col(j).data());
   }
   return variance * k;
 }
@@ -187,9 +185,8 @@ Eigen::MatrixXd Feasibility::correlations(Points points) const {
   Eigen::MatrixXd k(state_.runs.rows(), points.rows());
   for (Eigen::Index i = 0; i < points.rows(); ++i) {
     const Eigen::VectorXd point = scaled.row(i);
-    matern::squared_distances(point.data(), state_.runs.data(), n, static_cast<std::size_t>(scaled.cols()), n,
-                              k.col(i).data());
-    matern::correlation(k.col(i).data(), k.col(i).data(), n);
+    kernels::correlations(Kernel::matern52, point.data(), state_.runs.data(), n, std::size_t(scaled.cols()), n,
+                          k.col(i).data());
   }
   return state_.variance * k;
 }

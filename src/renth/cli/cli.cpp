@@ -73,6 +73,17 @@ void on_interrupt(int) {
 }
 }  // namespace
 
+StatusLine::StatusLine(const Globals& globals) : on_(isatty(2) != 0 && !globals.quiet) {}
+StatusLine::~StatusLine() {
+  if (drawn_) std::fputs("\r\x1b[K", stderr);
+}
+void StatusLine::show(const std::string& text) {
+  if (!on_) return;
+  fmt::print(stderr, "\r\x1b[K{}", text.substr(0, 100));
+  std::fflush(stderr);
+  drawn_ = true;
+}
+
 RunControl::RunControl(const Globals& globals, bool cluster)
     : bar_(isatty(2) != 0 && !globals.quiet), cluster_(cluster) {
   interrupts = 0;

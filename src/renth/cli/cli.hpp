@@ -50,6 +50,19 @@ std::vector<std::string> split(const std::vector<std::string>& words);
 /// 1 if a note says that a surrogate which is unfit was used or nothing is feasible, else 0.
 int status_of(const Notes& notes);
 
+/// One line on a terminal's standard error that says what is going on, gone when it is done.
+class StatusLine {
+ public:
+  explicit StatusLine(const Globals& globals);
+  ~StatusLine();
+  StatusLine(const StatusLine&) = delete;
+  StatusLine& operator=(const StatusLine&) = delete;
+  void show(const std::string& text);
+
+ private:
+  bool on_, drawn_ = false;
+};
+
 /// Ctrl-C once: finish what runs (leave a cluster to itself); twice: end it. A progress bar on a terminal.
 /// For the length of a run.
 class RunControl {

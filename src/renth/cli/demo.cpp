@@ -54,7 +54,7 @@ void tell(const std::string& folder, Globals& globals) {
   say("renth fit", "Fit a surrogate to each response: the kind that best predicts runs it has not seen.");
   print(globals, session.study, fit_responses(session, {.responses = {}, .seed = globals.seed}));
   say("renth trust --response power", "Ask whether to believe it.");
-  print(globals, session.study, trust_responses(session, {"power"}, globals.level));
+  print(globals, session.study, trust_responses(session, {.responses = {"power"}, .level = globals.level}));
   say("renth rank --response power,load,mass", "Which parameters matter?");
   print(globals, session.study, rank_responses(session, {"power", "load", "mass"}, {}, globals.seed));
   say("renth seek", "Search the surrogates: most power, least load and steel, within the accepted limits.");

@@ -18,11 +18,13 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
                  "which responses (default: all, or the first where one is drawn)");
   app.add_option(
       "--x", o->drawing.x,
-      "contour, surface, overlap, interaction: parameter across (default: the one that matters most)");
+      "contour, surface, overlap, interaction, error-map: parameter across (default: the one that matters most)");
   app.add_option("--y", o->drawing.y, "the same: parameter upwards, or of the lines (default: the second)");
   auto* at = app.add_option("--at", o->at,
                             "where the others are held, such as radius=5,hull=steel (default: nominal)");
   app.add_option("--proposal", o->proposal, "hold them at this proposal of the last seek")->excludes(at);
+  app.add_option("--target", o->drawing.target, "learning: the Q² that is wanted (default 0.95)")
+      ->check(CLI::Range(0.0, 1.0));
   app.add_option("--batch", o->drawing.batch,
                  "figures of plans: as assess (default: all runs that are fitted)");
   app.add_option("--against", o->drawing.against,

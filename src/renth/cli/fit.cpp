@@ -13,7 +13,8 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
   std::string kinds;
   for (const SurrogateKind& k : surrogate_kinds()) kinds += fmt::format("\n  {}: {}", k.name, k.summary);
   app.add_option("KIND", o->fitting.kind,
-                 "the kind; without it the one that predicts best (largest Q²)" + kinds);
+                 "the kind; without it the one that predicts best" + kinds +
+                     "\n  blend: the best convex combination of the others");
   app.add_option("--response", o->fitting.responses, "only these responses (default: all)");
   app.add_option("--model", o->fitting.terms,
                  "terms of a polynomial: linear, interactions, quadratic, cubic or a sum such as \"1 + "
@@ -41,6 +42,30 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
       "--weights", f.weights,
       "polynomial: a run counts as this many, such as \"1/power^2\": an expression of parameters and "
       "responses");
+  app.add_option("--kernel", f.kernel,
+                 "kriging: gaussian, matern52, matern52-product (in each parameter), matern32 or exponential (default: "
+                 "the likeliest of all but the last)")
+      ->check(CLI::IsMember({"gaussian", "matern52", "matern52-product", "matern32", "exponential"}));
+  app.add_option("--trend", f.trend,
+                 "kriging: constant, or TERMS that it varies about (default: constant; linear is tried too if "
+                 "there are ten runs a parameter)");
+  app.add_option("--nugget", f.nugget,
+                 "kriging: scatter of the runs: auto, none, estimated, replicates (their pure error) or a "
+                 "variance (default auto: where the study is noisy or the runs say so)");
+  app.add_option("--criterion", f.criterion,
+                 "kriging: correlation lengths by likelihood or by leave-one-out (default likelihood)")
+      ->check(CLI::IsMember({"likelihood", "leave-one-out"}));
+  app.add_flag("!--no-prior", f.prior, "kriging: no prior on the correlation lengths");
+  app.add_option("--basis", f.basis,
+                 "rbf: cubic, thin-plate, multiquadric or gaussian (default: what predicts best)")
+      ->check(CLI::IsMember({"cubic", "thin-plate", "multiquadric", "gaussian"}));
+  app.add_option("--candidates", f.candidates, "try at most this many, simplest first (default: all)")
+      ->check(CLI::Range(1, 1000));
+  app.add_option("--repeats", f.repeats,
+                 "of cross-validation, for the choice (default: 3, fewer for many runs)")
+      ->check(CLI::Range(1, 100));
+  app.add_flag("!--keep-idle", f.drop_idle,
+               "do not try without the parameters that carry no information");
   app.add_option("--take", o->take, "confirm: fit the runs of confirm batches too")
       ->check(CLI::IsMember({"confirm"}));
   return [o, &globals] {
@@ -49,7 +74,14 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
     o->fitting.seed = globals.seed;
     o->fitting.level = globals.level;
     Session session(globals.study);
-    const FitResult result = fit_responses(session, o->fitting);
+    FitResult result;
+    {
+      StatusLine line(globals);
+      o->fitting.progress = [&](const std::string& response, int done, int total, const std::string& candidate) {
+        line.show(fmt::format("{}: {} of {} candidates tried, now {}", response, done, total, candidate));
+      };
+      result = fit_responses(session, o->fitting);
+    }
     print(globals, session.study, result);
     for (const ModelResult& m : result.models)
       if (m.judgement.verdict == Verdict::unfit) return 1;
@@ -94,11 +126,19 @@ std::function<int()> declare_equation(CLI::App& app, Globals& globals) {
 }
 
 std::function<int()> declare_trust(CLI::App& app, Globals& globals) {
-  auto responses = std::make_shared<std::vector<std::string>>();
-  app.add_option("--response", *responses, "only these responses (default: all)");
-  return [responses, &globals] {
+  auto o = std::make_shared<TrustOptions>();
+  auto learning = std::make_shared<bool>(false);
+  app.add_option("--response", o->responses, "only these responses (default: all)");
+  app.add_flag("--learning", *learning,
+               "how many more runs would help, also for more than 150 runs, where it takes a while");
+  app.add_option("--target", o->target, "Q² that more runs should reach (default 0.95)")
+      ->check(CLI::Range(0.0, 1.0));
+  return [o, learning, &globals] {
     Session session(globals.study);
-    const TrustResult result = trust_responses(session, split(*responses), globals.level);
+    o->responses = split(o->responses);
+    o->level = globals.level;
+    if (*learning) o->learning = TrustOptions::Learning::always;
+    const TrustResult result = trust_responses(session, *o);
     print(globals, session.study, result);
     for (const auto& r : result.responses)
       if (r.model.judgement.verdict == Verdict::unfit) return 1;

@@ -21,6 +21,7 @@ std::function<int()> declare_predict(CLI::App&, Globals&);
 std::function<int()> declare_extremes(CLI::App&, Globals&);
 std::function<int()> declare_seek(CLI::App&, Globals&);
 std::function<int()> declare_confirm(CLI::App&, Globals&);
+std::function<int()> declare_refine(CLI::App&, Globals&);
 std::function<int()> declare_draw(CLI::App&, Globals&);
 std::function<int()> declare_demo(CLI::App&, Globals&);
 
@@ -44,6 +45,7 @@ const std::vector<Verb>& verbs() {
       {"extremes", "smallest and largest value of each response, and where", declare_extremes},
       {"seek", "search the surrogates for the settings wanted", declare_seek},
       {"confirm", "run the solver at settings found, and compare", declare_confirm},
+      {"refine", "plan, run and fit again where it helps most, until it is good enough", declare_refine},
       {"draw", "one figure", declare_draw},
       {"demo", "the whole loop on the buoy", declare_demo},
   };

@@ -10,19 +10,22 @@ namespace renth {
 Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
   Gnuplot g;
   begin_panels(g, static_cast<int>(trust.responses.size()), "Predicted against observed",
-               "each run predicted by a surrogate that has not seen it; dashed: 10 % off; numbers: the runs "
+               "each run predicted by a surrogate that has not seen it; dashed: 10 % off, dotted: 5 %; numbers: the runs "
                "that are worst");
   for (std::size_t i = 0; i < trust.responses.size(); ++i) {
     const auto& one = trust.responses[i];
     const Response& r = study.responses[study.response(one.model.response)];
-    std::vector<std::vector<double>> fit, check, worst;
+    std::vector<std::vector<double>> fit, fitted, check, worst;
     double low = INFINITY, high = -INFINITY;
     const auto add = [&](const ResidualRow& row, std::vector<std::vector<double>>& to) {
       to.push_back({row.observed, row.cross_validated, static_cast<double>(row.id)});
       low = std::min({low, row.observed, row.cross_validated});
       high = std::max({high, row.observed, row.cross_validated});
     };
-    for (const ResidualRow& row : one.residuals) add(row, fit);
+    for (const ResidualRow& row : one.residuals) {
+      add(row, fit);
+      fitted.push_back({row.observed, row.fitted});
+    }
     for (const ResidualRow& row : one.check) add(row, check);
     // Far from the line as it is drawn, not in per cent: small values would crowd the labels.
     std::vector<ResidualRow> by_distance = one.residuals;
@@ -34,6 +37,7 @@ Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
           {by_distance[k].observed, by_distance[k].cross_validated, static_cast<double>(by_distance[k].id)});
     const double spare = std::max(0.05 * (high - low), 1e-12);
     g.block(fmt::format("fit{}", i), fit)
+        .block(fmt::format("fitted{}", i), fitted)
         .block(fmt::format("check{}", i), check)
         .block(fmt::format("worst{}", i), worst);
     const std::string q2 =
@@ -46,7 +50,9 @@ Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
     g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset key top left Left reverse", low - spare,
                        high + spare, low - spare, high + spare));
     g.line(fmt::format(
-        "plot x lc rgb '{0}' lw 1.2, 1.1*x dt 2 lc rgb '{1}', 0.9*x dt 2 lc rgb '{1}', "
+        "plot x lc rgb '{0}' lw 1.2, 1.1*x dt 2 lc rgb '{1}', 0.9*x dt 2 lc rgb '{1}', 1.05*x dt 3 lc rgb '{1}', "
+        "0.95*x dt 3 lc rgb '{1}', $fitted{2} using 1:2 with points pt 6 ps 0.7*ps lc rgb '{1}' title 'the same, "
+        "fitted', "
         "$fit{2} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{3}' title '{4} fitted runs, left out in "
         "turn', "
         "$check{2} using 1:2 with points pt 9 ps 1.3*ps lc rgb '{5}'{6}, "

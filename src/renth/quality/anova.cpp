@@ -84,24 +84,6 @@ double curvature_sum(const Space& space, const Data& data, const Regression& fit
 
 }  // namespace
 
-PureError pure_error(const Data& data, const Eigen::VectorXd& y, const Eigen::VectorXd& root) {
-  const std::vector<int> group = replicate_groups(data);
-  const int groups = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
-  std::vector<long double> sum(std::size_t(groups), 0), weight(std::size_t(groups), 0);
-  for (std::size_t i = 0; i < group.size(); ++i) {
-    const long double w = root[Index(i)] * root[Index(i)];
-    sum[std::size_t(group[i])] += w * y[Index(i)];
-    weight[std::size_t(group[i])] += w;
-  }
-  long double ss = 0;
-  for (std::size_t i = 0; i < group.size(); ++i) {
-    const auto g = std::size_t(group[i]);
-    const long double e = root[Index(i)] * (y[Index(i)] - sum[g] / weight[g]);
-    ss += e * e;
-  }
-  return {double(ss), int(group.size()) - groups};
-}
-
 const AnovaRow* Anova::find(const std::string& source) const {
   const auto found =
       std::find_if(rows.begin(), rows.end(), [&](const AnovaRow& r) { return r.source == source; });

@@ -6,14 +6,6 @@
 
 namespace renth {
 
-/// How replicates scatter about their own means: Σ w (y − ȳ)² and its degrees of freedom.
-struct PureError {
-  double ss = 0;
-  int df = 0;
-};
-/// \param root  n roots of the weights.
-PureError pure_error(const Data& data, const Eigen::VectorXd& y, const Eigen::VectorXd& root);
-
 /// One row of the table; NaN where a figure cannot be had.
 struct AnovaRow {
   /// model, blocks, linear, interaction, pure_quadratic, higher, a term (all contrasts of a choice together,

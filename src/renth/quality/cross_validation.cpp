@@ -5,13 +5,13 @@
 
 namespace renth {
 
-Folds make_folds(const Data& data, Seed seed) {
-  constexpr int alone = 20, most = 10;
+Folds make_folds(const Data& data, Seed seed, int repeat) {
+  constexpr int alone = 120, most = 10;
   const std::vector<int> group = replicate_groups(data);
   const int groups = group.empty() ? 0 : *std::max_element(group.begin(), group.end()) + 1;
   Folds folds;
   folds.count = groups <= alone ? groups : most;
-  const std::vector<int> order = Stream(seed, "folds").permutation(groups);
+  const std::vector<int> order = Stream(seed, "folds", std::uint64_t(repeat)).permutation(groups);
   for (const int g : group) folds.of_run.push_back(order[g] % std::max(1, folds.count));
   return folds;
 }

@@ -1,5 +1,6 @@
-// Fitting, and choosing the kind that predicts best.
+// Fitting, and choosing the kind and the settings that predict best.
 #pragma once
+#include <functional>
 #include <renth/quality/quality.hpp>
 #include <renth/selection/choose_terms.hpp>
 #include <renth/surrogate/kinds.hpp>
@@ -8,12 +9,25 @@
 
 namespace renth {
 
-/// One kind that was tried. NaN figures when it could not be fitted; `why` then says so.
+/// One candidate that was tried. NaN figures when it could not be fitted; `why` then says so.
 struct Tried {
   std::string kind;
-  double q2 = 0, rmse_cv = 0;
+  double q2 = 0, rmse_cv = 0;  ///< over all repeats of cross-validation
   std::string why;
+  std::string settings;  ///< of the kind; empty if it has none
 };
+
+/// How the choice is made.
+struct ChoosingOptions {
+  int most_candidates = 0;  ///< 0: all; else the first of the list, simplest first
+  int repeats = 0;          ///< of cross-validation; 0: as suggested_repeats
+  bool drop_parameters = true;  ///< try without the parameters that carry no information
+  /// Called before each candidate is tried: how many are done, how many there are, its name.
+  std::function<void(int, int, const std::string&)> progress = [](int, int, const std::string&) {};
+};
+
+/// Once where every run is a fold of its own or there are more than 1000; three times up to 400, else twice.
+int suggested_repeats(const Data& data);
 
 /// A surrogate with its cross-validation.
 struct FittedResponse {
@@ -22,14 +36,34 @@ struct FittedResponse {
   std::vector<Tried> tried;
   std::string why;                        ///< one sentence: why this kind
   std::vector<TermSelection> selections;  ///< one an output, if terms were chosen
+  std::string settings;                   ///< of the kind, in words
+  std::vector<Eigen::Index> idle;         ///< parameters that it leaves out
 };
 
-/// Fits one kind, or, if `kind` is empty, every kind on identical folds, and keeps the one with the
-/// largest Q². Of equals the first of the table, the simplest, is kept.
+/// Fits every candidate that the kind (empty: all kinds) and the request leave, on identical folds, and keeps
+/// the one that predicts best: the smallest mean squared error over the repeats, or the simplest candidate
+/// whose error is larger by no more than one standard error of the difference, and by no more than 5 % in
+/// RMSE. Simplest first are polynomial, chaos, kriging on fewer parameters, kriging, rbf, moving, and the
+/// blend of the best of each kind.
+///
+/// The choice is made again for every fold, without the errors of its runs, and the fold is predicted by what
+/// was chosen then: so the stated error pays for the choosing. For a response of several outputs candidates
+/// go by its shapes, and the best of them is also tried an axis point at a time.
+///
+/// Stated deviations of all kinds but polynomials are multiplied by deviation_factor(), so that intervals hold
+/// on the runs, each left out.
 ///
 /// \param choice  how the terms of a polynomial are chosen; every fold chooses again.
 /// \throws Error  the kind named (or, without a name, every kind) cannot be fitted.
 FittedResponse fit_response(const Space& space, const Data& data, std::string_view kind,
-                            const FitRequest& request, Seed seed, const TermChoice& choice = {});
+                            const FitRequest& request, Seed seed, const TermChoice& choice = {},
+                            const ChoosingOptions& options = {});
+
+/// A fit that does on any runs what was chosen: the kind and settings, or, of a blend and of what is fitted on
+/// fewer parameters, the best plain candidate that was tried.
+///
+/// \param whole  what was chosen; its terms, if it is a polynomial.
+Fit fit_as_chosen(const Space& space, const Data& data, const std::vector<Tried>& tried,
+                  const std::string& settings, const FitRequest& request, const Surrogate& whole);
 
 }  // namespace renth

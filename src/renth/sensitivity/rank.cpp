@@ -82,8 +82,8 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
   double df = replicates - 1;
   if (k > 1) {
     const Eigen::VectorXd centre = fold_values.rowwise().mean();
-    variance += (fold_values.colwise() - centre).rowwise().squaredNorm() *
-                (static_cast<double>(k - 1) / static_cast<double>(k));
+    const double in_all = std::max<double>(double(k), options.all_folds);
+    variance += (fold_values.colwise() - centre).rowwise().squaredNorm() * ((in_all - 1) / double(k));
     df = static_cast<double>(k - 1);
   }
   const double width = student_t_width(options.level, df);

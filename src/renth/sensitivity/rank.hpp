@@ -9,6 +9,7 @@ struct RankOptions {
   int samples = 1024;   ///< base points a replicate, a power of two
   int replicates = 8;   ///< independent scrambles; their scatter is the sampling error
   double level = 0.95;  ///< of the intervals
+  int all_folds = 0;    ///< folds in all, if only some of their models are given; 0: these are all
 };
 
 struct RankedParameter {

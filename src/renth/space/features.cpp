@@ -10,6 +10,17 @@ std::vector<int> feature_parameters(const Space& space) {
   return owner;
 }
 
+std::vector<int> feature_lengths(const Space& space) {
+  std::vector<int> owner;
+  int next = 0;
+  for (Eigen::Index j = 0; j < space.size(); ++j) {
+    const std::size_t columns = space[j].is_choice() ? space[j].choices.size() : 1;
+    for (std::size_t c = 0; c < columns; ++c) owner.push_back(columns > 2 ? next++ : next);
+    if (columns <= 2) ++next;
+  }
+  return owner;
+}
+
 Eigen::MatrixXd features(const Space& space, Points natural) {
   Eigen::MatrixXd out = Eigen::MatrixXd::Zero(natural.rows(), Eigen::Index(feature_parameters(space).size()));
   Eigen::Index at = 0;

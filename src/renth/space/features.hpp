@@ -13,4 +13,8 @@ Eigen::MatrixXd features(const Space& space, Points natural);
 /// For each column of features(): the parameter it belongs to.
 std::vector<int> feature_parameters(const Space& space);
 
+/// For each column of features(): the number of its correlation length. A number has one; of three choices
+/// or more each has its own, so that two choices a, b are at squared distance ½(1/θ_a² + 1/θ_b²).
+std::vector<int> feature_lengths(const Space& space);
+
 }  // namespace renth

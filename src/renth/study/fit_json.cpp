@@ -35,11 +35,27 @@ Json quality(const Quality& q, const Axis* axis) {
   return out;
 }
 
+Json learning(const std::optional<LearningCurve>& curve) {
+  if (!curve) return nullptr;
+  Json points = Json::array();
+  for (const LearningPoint& p : curve->points)
+    points.push_back({{"runs", p.runs}, {"q2", p.q2}, {"low", p.low}, {"high", p.high}});
+  const auto count = [](const std::optional<int>& n) { return n ? Json(*n) : Json(nullptr); };
+  return {{"target", curve->target},
+          {"points", points},
+          {"rate", json_number(curve->rate)},
+          {"runs_needed", count(curve->runs_needed)},
+          {"low", count(curve->low)},
+          {"high", count(curve->high)},
+          {"says", curve->sentence}};
+}
+
 Json model(const Study& study, const ModelResult& m) {
   const Response& r = study.responses[study.response(m.response)];
   Json tried = Json::array();
   for (const Tried& t : m.tried) {
     Json one = {{"kind", t.kind}, {"q2", json_number(t.q2)}, {"rmse_cv", json_number(t.rmse_cv)}};
+    if (!t.settings.empty()) one["settings"] = t.settings;
     if (!t.why.empty()) one["why"] = t.why;
     tried.push_back(one);
   }
@@ -49,7 +65,9 @@ Json model(const Study& study, const ModelResult& m) {
               {"why", m.why},
               {"verdict", std::string(name(m.judgement.verdict))},
               {"quality", quality(m.quality, study.axis_of(r))},
-              {"tried", tried}};
+              {"tried", tried},
+              {"settings", m.chosen_settings},
+              {"idle", m.idle}};
   if (m.polynomial) add_regression(study, m, out);
   return out;
 }
@@ -82,10 +100,37 @@ Json to_document(const Study& study, const TrustResult& r) {
                          {"verdict", std::string(name(one.model.judgement.verdict))},
                          {"reasons", json_texts(one.model.judgement.reasons)},
                          {"next", json_texts(one.model.judgement.next)},
-                         {"residuals", residuals}});
+                         {"residuals", residuals},
+                         {"coverage",
+                          {{"cross_validated", json_number(one.coverage)},
+                           {"calibrated_check", json_number(one.calibrated_check)}}},
+                         {"learning", learning(one.learning)}});
     if (one.model.quality.regression) responses.back()["standouts"] = standouts_document(one.model);
   }
   return {{"responses", responses}, {"notes", notes_document(r.notes)}};
+}
+
+Json to_document(const Study&, const RefineResult& r) {
+  const auto figures = [](const std::map<std::string, double>& q2) {
+    Json out = Json::object();
+    for (const auto& [name, value] : q2) out[name] = json_number(value);
+    return out;
+  };
+  Json rounds = Json::array();
+  for (const RefineRound& round : r.rounds)
+    rounds.push_back({{"round", round.round},
+                      {"batch", round.batch},
+                      {"runs", round.runs},
+                      {"failed", round.failed},
+                      {"q2_before", figures(round.q2_before)},
+                      {"q2", figures(round.q2)},
+                      {"best_error_percent", json_number(round.best_error_percent)}});
+  Json verdicts = Json::object();
+  for (const auto& [name, verdict] : r.verdicts) verdicts[name] = std::string(renth::name(verdict));
+  return {{"strategy", r.strategy}, {"reached", r.reached}, {"stopped", r.stopped},
+          {"spent", r.spent},       {"budget", r.budget},   {"failed", r.failed},
+          {"why", r.why},           {"q2", figures(r.q2)},  {"verdicts", verdicts},
+          {"rounds", rounds},       {"notes", notes_document(r.notes)}};
 }
 
 }  // namespace renth

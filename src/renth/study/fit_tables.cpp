@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <renth/study/regression_tables.hpp>
 #include <renth/study/tables.hpp>
@@ -16,16 +17,45 @@ std::string sentence(const ModelResult& m, const Study& study) {
 
 }  // namespace
 
+namespace {
+
+/// All candidates, the best first; of several responses only the best of each kind.
+std::string candidate_table(const ModelResult& m, bool all) {
+  std::vector<const Tried*> sorted;
+  for (const Tried& t : m.tried) sorted.push_back(&t);
+  const auto figure = [](const Tried* t) { return std::isfinite(t->q2) ? t->q2 : -1e300; };
+  std::stable_sort(sorted.begin(), sorted.end(),
+                   [&](const Tried* a, const Tried* b) { return figure(a) > figure(b); });
+  TextTable table({"candidate", "settings", "Q²", "RMSE cv", ""});
+  std::vector<std::string> shown, problems;
+  std::size_t left = 0;
+  for (const Tried* t : sorted) {
+    const bool chosen = t->kind == m.kind && t->settings == m.chosen_settings;
+    const bool seen = std::count(shown.begin(), shown.end(), t->kind) > 0;
+    if (!all && !chosen && (seen || !std::isfinite(t->q2))) {
+      ++left;
+      continue;
+    }
+    shown.push_back(t->kind);
+    table.text(t->kind).text(t->settings).number(t->q2);
+    table.text(std::isfinite(t->rmse_cv) ? pretty(t->rmse_cv) : "–")
+        .text(chosen ? "chosen" : std::isfinite(t->q2) ? "" : "not possible")
+        .end_row();
+    if (all && !t->why.empty()) problems.push_back("  " + t->kind + " " + t->settings + ": " + t->why + "\n");
+  }
+  std::string out = table.str();
+  for (const std::string& p : problems) out += p;
+  if (left > 0) out += fmt::format("({} more: renth fit --response {}, or --json)\n", left, m.response);
+  return out;
+}
+
+}  // namespace
+
 std::string to_table(const Study& study, const FitResult& r) {
   std::string out;
   for (const ModelResult& m : r.models) out += sentence(m, study);
-  TextTable table({"response", "kind", "Q²", "RMSE cv", "R²", "adjusted", "predicted", "check R²", "verdict",
-                   "tried (Q²)"});
-  for (const ModelResult& m : r.models) {
-    std::string tried;
-    for (const Tried& t : m.tried)
-      tried += fmt::format("{}{} {}", tried.empty() ? "" : ", ", t.kind,
-                           std::isfinite(t.q2) ? fmt::format("{:.4f}", t.q2) : "not possible");
+  TextTable table({"response", "kind", "Q²", "RMSE cv", "R²", "adjusted", "predicted", "check R²", "verdict"});
+  for (const ModelResult& m : r.models)
     table.text(with_unit(m.response, study.responses[study.response(m.response)].unit))
         .text(m.kind)
         .number(m.quality.q2)
@@ -35,10 +65,16 @@ std::string to_table(const Study& study, const FitResult& r) {
         .number(m.quality.r2_predicted)
         .number(m.quality.check ? m.quality.check->r2 : NAN)
         .text(std::string(name(m.judgement.verdict)))
-        .text(tried)
         .end_row();
-  }
   out += "\n" + table.str();
+  for (const ModelResult& m : r.models) {
+    if (m.tried.size() < 2) continue;
+    out += fmt::format("\n{}: {}.\n", study.responses[study.response(m.response)].title(), m.why);
+    if (!m.idle.empty())
+      out += fmt::format("It leaves out {}, which carr{} no information on it.\n", fmt::join(m.idle, ", "),
+                         m.idle.size() == 1 ? "ies" : "y");
+    out += candidate_table(m, r.models.size() == 1);
+  }
   for (const ModelResult& m : r.models)
     if (m.polynomial && (r.in_full || r.models.size() == 1)) out += regression_table(study, m);
   out += "\n" + notes_of(r.notes) + "next: renth trust\n";
@@ -78,7 +114,7 @@ std::string to_table(const Study& study, const TrustResult& r) {
         .number(q.rmse_cv)
         .number(NAN)
         .number(NAN)
-        .text("")
+        .text(std::isfinite(one.coverage) ? fmt::format("{:.0f} %", 100 * one.coverage) : "")
         .end_row();
     if (q.check)
       figures.text(fmt::format("{} check runs", q.check->runs))
@@ -87,7 +123,10 @@ std::string to_table(const Study& study, const TrustResult& r) {
           .number(q.check->rmse)
           .number(q.check->max_abs_error)
           .number(q.check->mean_abs_percent, 2)
-          .text(fmt::format("{:.0f} %", 100 * q.check->inside))
+          .text(fmt::format("{:.0f} %{}", 100 * q.check->inside,
+                            std::isfinite(one.calibrated_check)
+                                ? fmt::format(" (calibrated {:.0f} %)", 100 * one.calibrated_check)
+                                : ""))
           .end_row();
     out += "\n" + figures.str();
     if (axis) {
@@ -116,6 +155,35 @@ std::string to_table(const Study& study, const TrustResult& r) {
     out += "\n";
   }
   return out + notes_of(r.notes);
+}
+
+std::string to_table(const Study& study, const RefineResult& r) {
+  std::string out = fmt::format("{}: {} of {} runs spent in {} rounds, {}.\n",
+                                r.reached ? "Reached" : r.stopped ? "Stopped" : "Ended", r.spent, r.budget,
+                                r.rounds.size(), r.why);
+  for (const RefineRound& round : r.rounds) out += "  " + round.says + "\n";
+  if (!r.q2.empty()) {
+    TextTable table({"response", "Q² at first", "Q² now", "verdict"});
+    for (const auto& [name, q2] : r.q2) {
+      double first = NAN;
+      if (!r.rounds.empty())
+        if (const auto found = r.rounds.front().q2_before.find(name); found != r.rounds.front().q2_before.end())
+          first = found->second;
+      const auto verdict = r.verdicts.find(name);
+      table.text(with_unit(name, study.responses[study.response(name)].unit))
+          .number(first)
+          .number(q2)
+          .text(verdict == r.verdicts.end() ? "" : std::string(renth::name(verdict->second)))
+          .end_row();
+    }
+    out += "\n" + table.str();
+  }
+  out += "\n" + notes_of(r.notes);
+  out += r.stopped         ? "next: renth refine, which goes on where it was stopped\n"
+         : r.to_be_measured ? "next: renth runs --where \"status == planned\", measure, renth import, renth refine\n"
+         : r.reached        ? "next: renth seek, renth confirm\n"
+                            : "next: renth trust, or renth refine --budget N for more\n";
+  return out;
 }
 
 }  // namespace renth

@@ -22,6 +22,7 @@ Json to_document(const Study& study, const FailuresResult& result);
 Json to_document(const Study& study, const SampleCheck& result);
 Json to_document(const Study& study, const FitResult& result);
 Json to_document(const Study& study, const TrustResult& result);
+Json to_document(const Study& study, const RefineResult& result);
 Json to_document(const Study& study, const RankResult& result);
 Json to_document(const Study& study, const PredictResult& result);
 Json to_document(const Study& study, const ExtremesResult& result);

@@ -5,6 +5,7 @@
 #include <renth/plan/assess.hpp>
 #include <renth/plan/plan.hpp>
 #include <renth/plan/sweep.hpp>
+#include <renth/quality/learning.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/search/canonical.hpp>
 #include <renth/search/seek.hpp>
@@ -118,6 +119,8 @@ struct ModelResult {
   Judgement judgement;
   Quality quality;
   std::vector<Tried> tried;
+  std::string chosen_settings;     ///< of the kind, in words
+  std::vector<std::string> idle;   ///< parameters that it leaves out
   std::vector<std::int64_t> ids;  ///< of the runs, in the order of the rows
   Eigen::MatrixXd settings;       ///< theirs, a row a run
   // Of a polynomial that is no curve:
@@ -147,8 +150,33 @@ struct TrustResult {
     ModelResult model;
     std::vector<ResidualRow> residuals;  ///< largest error first
     std::vector<ResidualRow> check;      ///< check runs; fitted is the prediction, cross_validated the same
+    double coverage = 0;                 ///< share of runs inside their intervals, each left out
+    double calibrated_check = 0;         ///< share of check runs inside calibrated intervals; NaN without
+    std::optional<LearningCurve> learning;
   };
   std::vector<OfResponse> responses;
+  Notes notes;
+};
+
+/// What a round of refining gained.
+struct RefineRound {
+  int round = 0;
+  std::string batch;
+  int runs = 0, failed = 0;  ///< of the batch
+  std::map<std::string, double> q2_before, q2;
+  double best_error_percent = 0;  ///< half-width of the prediction interval at the best setting; NaN if not asked
+  std::string says;               ///< one line
+};
+
+struct RefineResult {
+  std::vector<RefineRound> rounds;
+  std::string strategy;
+  bool reached = false, stopped = false;
+  int spent = 0, budget = 0, failed = 0;
+  std::string why;  ///< it ended
+  std::map<std::string, double> q2;
+  std::map<std::string, Verdict> verdicts;
+  bool to_be_measured = false;  ///< a manual study: runs are planned and wait for values
   Notes notes;
 };
 

@@ -53,6 +53,7 @@ std::string to_table(const Study& study, const FailuresResult& result);
 std::string to_table(const Study& study, const SampleCheck& result);
 std::string to_table(const Study& study, const FitResult& result);
 std::string to_table(const Study& study, const TrustResult& result);
+std::string to_table(const Study& study, const RefineResult& result);
 std::string to_table(const Study& study, const RankResult& result);
 std::string to_table(const Study& study, const PredictResult& result);
 std::string to_table(const Study& study, const ExtremesResult& result);

@@ -11,7 +11,7 @@ namespace renth {
 Fit along_axis(std::vector<Fit> fits) {
   return [fits](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
     if (data.outputs.cols() == 1) return fits[0](space, data, seed);
-    std::vector<std::unique_ptr<const Surrogate>> members(static_cast<std::size_t>(data.outputs.cols()));
+    std::vector<std::shared_ptr<const Surrogate>> members(static_cast<std::size_t>(data.outputs.cols()));
     parallel_for(data.outputs.cols(), [&](std::int64_t k) {
       const Data part = data.with_output(k);
       try {
@@ -52,27 +52,13 @@ Eigen::MatrixXd Along::covariance(Points points, Eigen::Index output) const {
 
 Archive Along::save() const {
   ArchiveWriter out;
-  out.count(static_cast<std::int64_t>(members_.size()));
-  for (const auto& member : members_) {
-    const Archive part = member->save();
-    out.text(part.kind);
-    out.count(part.version);
-    out.text(part.bytes);
-  }
+  save_members(out, members_);
   return {"along", 1, out.take()};
 }
 
 std::unique_ptr<const Surrogate> Along::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
-  std::vector<std::unique_ptr<const Surrogate>> members;
-  for (std::int64_t left = in.count(); left > 0; --left) {
-    Archive part;
-    part.kind = in.text();
-    part.version = static_cast<int>(in.count());
-    part.bytes = in.text();
-    members.push_back(load_surrogate(part));
-  }
-  return std::make_unique<Along>(std::move(members));
+  return std::make_unique<Along>(load_members(in));
 }
 
 }  // namespace renth

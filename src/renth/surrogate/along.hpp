@@ -14,7 +14,7 @@ Fit along_axis(std::vector<Fit> fits);
 /// The members side by side; degrees of freedom are the fewest of any member.
 class Along final : public Surrogate {
  public:
-  explicit Along(std::vector<std::unique_ptr<const Surrogate>> members) : members_(std::move(members)) {}
+  explicit Along(std::vector<std::shared_ptr<const Surrogate>> members) : members_(std::move(members)) {}
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return members_.front()->kind(); }
@@ -25,7 +25,7 @@ class Along final : public Surrogate {
   std::size_t size() const { return members_.size(); }
 
  private:
-  std::vector<std::unique_ptr<const Surrogate>> members_;
+  std::vector<std::shared_ptr<const Surrogate>> members_;
 };
 
 }  // namespace renth

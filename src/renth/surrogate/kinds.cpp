@@ -1,52 +1,115 @@
 #include <fmt/format.h>
 
 #include <renth/surrogate/along.hpp>
+#include <renth/surrogate/blend.hpp>
+#include <renth/surrogate/chaos.hpp>
+#include <renth/surrogate/components.hpp>
 #include <renth/surrogate/kinds.hpp>
-#include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/moving.hpp>
+#include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/polynomial.hpp>
+#include <renth/surrogate/reduced.hpp>
+#include <renth/surrogate/rescaled.hpp>
 
 namespace renth {
 namespace {
 
-Fit polynomial_again(const Surrogate& whole) {
-  const auto& one = static_cast<const Polynomial&>(whole);
-  return polynomial_fit({one.state().terms, Confounded::leave_out, one.state().transform});
-}
-
-Fit kriging_again(const Surrogate& whole) {
-  KrigingOptions options;
-  options.warm_start = static_cast<const Kriging&>(whole).warm_start();
-  options.starts = 2;
-  options.screening = 12;
-  return kriging_fit(options);
-}
-
-/// For curves: each axis point again from its own member.
-std::function<Fit(const Surrogate&)> along_again(Fit (*again)(const Surrogate&)) {
-  return [again](const Surrogate& whole) -> Fit {
-    const auto* curve = dynamic_cast<const Along*>(&whole);
-    if (!curve) return again(whole);
-    std::vector<Fit> fits;
-    for (std::size_t k = 0; k < curve->size(); ++k) fits.push_back(again(curve->member(k)));
-    return along_axis(std::move(fits));
+std::vector<FitMethod> polynomial_methods(const Space& space, const Data&, const FitRequest& request) {
+  PolynomialOptions options;
+  if (!request.terms.empty()) options.terms = parse_terms(space, request.terms);
+  options.transform = request.transform;
+  const auto again = [](const Surrogate& whole) {
+    const auto& one = static_cast<const Polynomial&>(whole);
+    return polynomial_fit({one.state().terms, Confounded::leave_out, one.state().transform});
   };
+  return {{"polynomial", request.terms.empty() ? "all terms that the runs carry" : request.terms,
+           polynomial_fit(options), again}};
 }
+
+std::vector<FitMethod> chaos_methods(const Space&, const Data&, const FitRequest&) {
+  const auto again = [](const Surrogate& whole) {
+    const Chaos::State& state = static_cast<const Chaos&>(whole).state();
+    ChaosOptions options;
+    options.norms = {state.norm};
+    options.least_degree = std::max(1, state.degree - 1);
+    options.most_degree = state.degree + 1;
+    return chaos_fit(options);
+  };
+  return {{"chaos", "", chaos_fit(), again}};
+}
+
+std::vector<FitMethod> kriging_methods(const Space& space, const Data& data, const FitRequest& request) {
+  KrigingOptions options;
+  options.criterion = request.criterion;
+  options.nugget = request.nugget;
+  options.noise_variance = request.noise_variance;
+  options.prior = request.prior;
+  options.kernel = request.kernel;
+  // With few runs cross-validation cannot tell whether a trend helps; with very many it takes minutes.
+  std::vector<std::string> trends = {"constant"};
+  if (data.size() >= 10 * space.size() && data.size() <= options.most_dense) trends.push_back("linear");
+  if (!request.trend.empty()) trends = {request.trend};
+  std::vector<FitMethod> out;
+  for (const std::string& trend : trends) {
+    KrigingOptions o = options;
+    o.trend = trend;
+    const auto again = [o](const Surrogate& whole) {
+      KrigingOptions part = o;
+      if (const auto* near = dynamic_cast<const NearestKriging*>(&whole)) {
+        part.kernel = near->state().kernel;
+        part.warm_start = near->warm_start();
+      } else {
+        const auto& dense = static_cast<const Kriging&>(whole);
+        part.kernel = dense.state().kernel;
+        part.warm_start = dense.warm_start();
+      }
+      return kriging_fit(part);
+    };
+    std::string settings = trend == "constant" || trend == "1" ? "constant" : trend + " trend";
+    if (request.kernel) settings = std::string(name(*request.kernel)) + ", " + settings;
+    out.push_back({"kriging", settings, kriging_fit(o), again});
+  }
+  return out;
+}
+
+std::vector<FitMethod> rbf_methods(const Space&, const Data&, const FitRequest& request) {
+  RbfOptions options;
+  if (request.basis) options.bases = {*request.basis};
+  // The basis and its shape are chosen in closed form, so again every time.
+  return {{"rbf", request.basis ? std::string(name(*request.basis)) : "", rbf_fit(options),
+           [options](const Surrogate&) { return rbf_fit(options); }}};
+}
+
+std::vector<FitMethod> moving_methods(const Space&, const Data&, const FitRequest&) {
+  const auto again = [](const Surrogate& whole) {
+    MovingOptions options;
+    options.models = {static_cast<const Moving&>(whole).state().model};
+    return moving_fit(options);
+  };
+  return {{"moving", "", moving_fit(), again}};
+}
+
+using Loader = std::unique_ptr<const Surrogate> (*)(const Archive&);
+struct Layout {
+  std::string_view kind;
+  int version;  ///< the newest that is known
+  Loader load;
+};
+const Layout layouts[] = {{"polynomial", 2, Polynomial::load}, {"kriging", 2, Kriging::load},
+                          {"nearest-kriging", 1, NearestKriging::load}, {"chaos", 1, Chaos::load},
+                          {"rbf", 1, Rbf::load}, {"moving", 1, Moving::load}, {"blend", 1, Blend::load},
+                          {"reduced", 1, Reduced::load}, {"rescaled", 1, Rescaled::load}, {"along", 1, Along::load},
+                          {"components", 1, Components::load}};
 
 }  // namespace
 
 const std::vector<SurrogateKind>& surrogate_kinds() {
   static const std::vector<SurrogateKind> kinds = {
-      {"polynomial", "least squares on polynomial terms",
-       [](const Space& space, const Data&, const FitRequest& request) {
-         PolynomialOptions options;
-         if (!request.terms.empty()) options.terms = parse_terms(space, request.terms);
-         options.transform = request.transform;
-         return along_axis({polynomial_fit(options)});
-       },
-       along_again(polynomial_again), Polynomial::load},
-      {"kriging", "a Gaussian process through the runs, Matérn 5/2",
-       [](const Space&, const Data&, const FitRequest&) { return along_axis({kriging_fit()}); },
-       along_again(kriging_again), Kriging::load},
+      {"polynomial", "least squares on polynomial terms", polynomial_methods},
+      {"chaos", "few of many orthonormal polynomials, chosen by least angles", chaos_methods},
+      {"kriging", "a Gaussian process through the runs", kriging_methods},
+      {"rbf", "radial basis functions with a polynomial tail", rbf_methods},
+      {"moving", "a local polynomial round every point", moving_methods},
   };
   return kinds;
 }
@@ -55,18 +118,64 @@ const SurrogateKind& surrogate_kind(std::string_view name) {
   std::string known;
   for (const SurrogateKind& kind : surrogate_kinds()) {
     if (kind.name == name) return kind;
-    known += (known.empty() ? "" : ", ") + kind.name;
+    known += kind.name + ", ";
   }
   throw Error(fmt::format("no surrogate kind is called \"{}\"", name), "fit",
-              "use one of " + known + ", or none to let the best be chosen");
+              "use one of " + known + "blend, or none to let the best be chosen");
+}
+
+FitMethod for_each_axis_point(const FitMethod& m) {
+  const auto again = [m](const Surrogate& whole) -> Fit {
+    const auto* curve = dynamic_cast<const Along*>(&whole);
+    if (!curve) return m.again(whole);
+    std::vector<Fit> fits;
+    for (std::size_t k = 0; k < curve->size(); ++k) fits.push_back(m.again(curve->member(k)));
+    return along_axis(std::move(fits));
+  };
+  return {m.kind, m.settings, along_axis({m.fit}), again};
+}
+
+FitMethod for_shapes(const FitMethod& m) {
+  const auto again = [m](const Surrogate& whole) -> Fit {
+    const auto* curve = dynamic_cast<const Components*>(&whole);
+    if (!curve) return m.again(whole);
+    std::vector<Fit> fits;
+    for (const auto& score : curve->state().scores) fits.push_back(m.again(*score));
+    return along_components(std::move(fits));
+  };
+  return {m.kind, m.settings + (m.settings.empty() ? "by its shapes" : ", by its shapes"),
+          along_components({m.fit}), again};
 }
 
 std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive) {
-  if (archive.version > (archive.kind == "polynomial" ? 2 : 1))
-    throw Error("a stored surrogate has a layout that this version does not know", "study.db", "fit again",
-                ErrorKind::machine);
-  if (archive.kind == "along") return Along::load(archive);
-  return surrogate_kind(archive.kind).load(archive);
+  for (const Layout& layout : layouts) {
+    if (layout.kind != archive.kind) continue;
+    if (archive.version <= layout.version) return layout.load(archive);
+  }
+  throw Error("a stored surrogate has a layout that this version does not know", "study.db", "fit again",
+              ErrorKind::machine);
+}
+
+void save_members(ArchiveWriter& out, const std::vector<std::shared_ptr<const Surrogate>>& members) {
+  out.count(static_cast<std::int64_t>(members.size()));
+  for (const auto& member : members) {
+    const Archive part = member->save();
+    out.text(part.kind);
+    out.count(part.version);
+    out.text(part.bytes);
+  }
+}
+
+std::vector<std::shared_ptr<const Surrogate>> load_members(ArchiveReader& in) {
+  std::vector<std::shared_ptr<const Surrogate>> members;
+  for (std::int64_t left = in.count(); left > 0; --left) {
+    Archive part;
+    part.kind = in.text();
+    part.version = static_cast<int>(in.count());
+    part.bytes = in.text();
+    members.push_back(load_surrogate(part));
+  }
+  return members;
 }
 
 }  // namespace renth

@@ -1,35 +1,63 @@
 // The table of surrogate kinds.
 #pragma once
+#include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/rbf.hpp>
 #include <renth/surrogate/surrogate.hpp>
 #include <renth/surrogate/transform.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace renth {
 
-/// What may be asked of a fit by name; each kind takes what concerns it.
+/// What may be asked of a fit by name; each kind takes what concerns it. What is not given is tried in
+/// several ways.
 struct FitRequest {
   std::string terms;    ///< TERMS of a polynomial; empty: suggested from the runs
   Transform transform;  ///< of the response of a polynomial
+  // Of kriging:
+  std::optional<Kernel> kernel;
+  std::string trend;  ///< TERMS, or constant
+  KrigingCriterion criterion = KrigingCriterion::likelihood;
+  KrigingOptions::Nugget nugget = KrigingOptions::Nugget::when_needed;
+  double noise_variance = 0;
+  bool prior = true;
+  // Of radial basis functions:
+  std::optional<RadialBasis> basis;
+};
+
+/// One way of fitting a single output: a kind with its settings.
+struct FitMethod {
+  std::string kind;
+  std::string settings;  ///< in words; empty if the kind has but one
+  Fit fit;
+  /// The same again on part of the runs, hyperparameters refitted, starting where `whole` ended.
+  std::function<Fit(const Surrogate& whole)> again;
 };
 
 /// One kind of surrogate.
 struct SurrogateKind {
   std::string name, summary;
-  /// A fit with these options, of a response with one or more outputs.
-  std::function<Fit(const Space&, const Data&, const FitRequest&)> fit;
-  /// The same fit again on part of the runs, hyperparameters refitted, starting where `whole` ended.
-  std::function<Fit(const Surrogate& whole)> again;
-  std::function<std::unique_ptr<const Surrogate>(const Archive&)> load;
+  /// The ways of fitting it that these runs and this request leave, the plainest first.
+  std::function<std::vector<FitMethod>(const Space&, const Data&, const FitRequest&)> methods;
 };
 
-/// All kinds in the order in which they are tried, simplest first.
+/// All kinds that are fitted to runs, in the order in which they are tried, simplest first. A blend of them
+/// is made by fit_response.
 const std::vector<SurrogateKind>& surrogate_kinds();
 
 /// \throws Error  an unknown name; the message lists the known ones.
 const SurrogateKind& surrogate_kind(std::string_view name);
 
+/// The method for a response of several outputs: an axis point at a time, or its shapes.
+FitMethod for_each_axis_point(const FitMethod& method);
+FitMethod for_shapes(const FitMethod& method);
+
 /// Reads back what Surrogate::save wrote. \throws Error  unknown kind or layout.
 std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive);
+
+/// Surrogates that are part of another.
+void save_members(ArchiveWriter& out, const std::vector<std::shared_ptr<const Surrogate>>& members);
+std::vector<std::shared_ptr<const Surrogate>> load_members(ArchiveReader& in);
 
 }  // namespace renth

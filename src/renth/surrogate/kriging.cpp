@@ -1,82 +1,99 @@
+#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <renth/numeric/cholesky.hpp>
-#include <renth/numeric/matern.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/kriging.hpp>
-#include <renth/surrogate/kriging_likelihood.hpp>
 
 namespace renth {
 
-Kriging::Kriging(State state) : state_(std::move(state)) {
-  correlation_matrix(state_.runs, state_.nugget, factor_);
-  cholesky_in_place(factor_);
-  whitened_one_ = Eigen::VectorXd::Ones(state_.runs.rows());
-  solve_lower(factor_, whitened_one_);
-}
-
-Eigen::MatrixXd Kriging::scaled(Points points) const {
-  Eigen::MatrixXd x = features(state_.space, points);
-  const std::vector<int> owner = feature_parameters(state_.space);
-  for (Eigen::Index k = 0; k < x.cols(); ++k) x.col(k) /= state_.theta[owner[k]];
+Eigen::MatrixXd scaled_features(const Space& space, const Eigen::VectorXd& theta, Points points) {
+  Eigen::MatrixXd x = features(space, points);
+  const std::vector<int> owner = feature_lengths(space);
+  for (Eigen::Index k = 0; k < x.cols(); ++k) x.col(k) /= theta[owner[k]];
   return x;
 }
 
-void Kriging::whitened(const Eigen::MatrixXd& x, Eigen::MatrixXd& v, Eigen::VectorXd& trend) const {
+Terms trend_terms(const Space& space, const std::string& trend) {
+  Terms terms = parse_terms(space, trend == "constant" ? "1" : trend);
+  if (terms.empty() || !terms.front().factors.empty()) terms.insert(terms.begin(), Term{});
+  return terms;
+}
+
+Kriging::Kriging(State state) : state_(std::move(state)) {
+  correlation_matrix(state_.kernel, state_.runs, state_.nugget, factor_);
+  cholesky_in_place(factor_);
+  whitened_trend_ = state_.terms;
+  solve_lower(factor_, whitened_trend_);
+  const Eigen::Index p = whitened_trend_.cols();
+  trend_factor_ = Eigen::HouseholderQR<Eigen::MatrixXd>(whitened_trend_)
+                      .matrixQR()
+                      .topRows(p)
+                      .triangularView<Eigen::Upper>();
+}
+
+void Kriging::whitened(Points points, const Eigen::MatrixXd& x, Eigen::MatrixXd& v,
+                       Eigen::MatrixXd& trend) const {
   const Eigen::Index n = state_.runs.rows();
   v.resize(n, x.rows());
   Eigen::VectorXd point(x.cols());
   for (Eigen::Index i = 0; i < x.rows(); ++i) {
     point = x.row(i);
-    matern::squared_distances(point.data(), state_.runs.data(), n, x.cols(), n, v.col(i).data());
+    kernels::correlations(state_.kernel, point.data(), state_.runs.data(), n, x.cols(), n, v.col(i).data());
   }
-  matern::correlation(v.data(), v.data(), v.size());
   solve_lower(factor_, v);
-  trend = Eigen::VectorXd::Ones(x.rows()) - v.transpose() * whitened_one_;
+  trend = model_matrix(state_.space, state_.trend, points).transpose() - whitened_trend_.transpose() * v;
+  trend_factor_.transpose().triangularView<Eigen::Lower>().solveInPlace(trend);
 }
 
 Prediction Kriging::predict(Points points, Want want) const {
   const Eigen::Index m = points.rows(), n = state_.runs.rows();
   Prediction out;
-  out.degrees_of_freedom = static_cast<double>(n - 1);
-  out.mean.resize(m, 1);
-  const Eigen::MatrixXd x = scaled(points);
+  out.degrees_of_freedom = static_cast<double>(n - state_.terms.cols());
+  const Eigen::MatrixXd x = scaled_features(state_.space, state_.theta, points);
+  out.mean = model_matrix(state_.space, state_.trend, points) * state_.beta;
   Eigen::VectorXd scratch(n), point(x.cols());
   for (Eigen::Index i = 0; i < m; ++i) {
     point = x.row(i);
-    out.mean(i, 0) = state_.mean + matern::weighted_sum(point.data(), state_.runs.data(), n, x.cols(), n,
-                                                        state_.weights.data());
+    out.mean(i, 0) += state_.centre + kernels::weighted_sum(state_.kernel, point.data(), state_.runs.data(), n,
+                                                            x.cols(), n, state_.weights.data());
   }
   if (want.variance) {
     constexpr Eigen::Index block = 256;  // keeps the whitened block in cache
     out.model_variance.resize(m, 1);
-    Eigen::MatrixXd v;
-    Eigen::VectorXd trend;
+    Eigen::MatrixXd v, trend;
     for (Eigen::Index at = 0; at < m; at += block) {
       const Eigen::Index rows = std::min(block, m - at);
-      whitened(x.middleRows(at, rows), v, trend);
+      whitened(points.middleRows(at, rows), x.middleRows(at, rows), v, trend);
       out.model_variance.middleRows(at, rows) =
-          state_.sigma2 * (1 - v.colwise().squaredNorm().transpose().array() +
-                           trend.array().square() / whitened_one_.squaredNorm())
-                              .max(0);
+          state_.sigma2 *
+          (1 - v.colwise().squaredNorm().transpose().array() + trend.colwise().squaredNorm().transpose().array())
+              .max(0);
     }
     out.noise_variance =
         Eigen::MatrixXd::Constant(m, 1, state_.nugget_is_noise ? state_.sigma2 * state_.nugget : 0.0);
   }
   if (want.gradient) {
     Eigen::MatrixXd gradient = Eigen::MatrixXd::Zero(m, points.cols());
-    const std::vector<int> owner = feature_parameters(state_.space);
+    const std::vector<int> parameter = feature_parameters(state_.space), length = feature_lengths(state_.space);
+    if (state_.trend.size() > 1)
+      for (Eigen::Index j = 0; j < points.cols(); ++j)
+        gradient.col(j) = model_matrix_slope(state_.space, state_.trend, points, j) * state_.beta;
     Eigen::VectorXd slope(n);
     for (Eigen::Index i = 0; i < m; ++i) {
       point = x.row(i);
-      matern::squared_distances(point.data(), state_.runs.data(), n, x.cols(), n, scratch.data());
-      matern::correlation_and_slope(scratch.data(), slope.data(), n);
+      kernels::correlations_and_slopes(state_.kernel, point.data(), state_.runs.data(), n, x.cols(), n,
+                                       scratch.data(), slope.data());
       const Eigen::VectorXd pull = slope.cwiseProduct(state_.weights);
       for (Eigen::Index k = 0; k < x.cols(); ++k) {
-        const Parameter& p = state_.space[owner[k]];
+        const Parameter& p = state_.space[parameter[k]];
         if (p.is_choice()) continue;
-        const double sum = -(pull.array() * (point[k] - state_.runs.col(k).array())).sum();
-        gradient(i, owner[k]) = sum / (state_.theta[owner[k]] * (p.high - p.low));
+        double sum = 0;
+        for (Eigen::Index r = 0; r < n; ++r) {
+          const double d = point[k] - state_.runs(r, k);
+          sum -= pull[r] * d * kernels::slope_factor(state_.kernel, d);
+        }
+        gradient(i, parameter[k]) += sum / (state_.theta[length[k]] * (p.high - p.low));
       }
     }
     out.mean_gradient.push_back(std::move(gradient));
@@ -85,13 +102,12 @@ Prediction Kriging::predict(Points points, Want want) const {
 }
 
 Eigen::MatrixXd Kriging::covariance(Points points, Eigen::Index) const {
-  const Eigen::MatrixXd x = scaled(points);
-  Eigen::MatrixXd v, prior;
-  Eigen::VectorXd trend;
-  whitened(x, v, trend);
-  correlation_matrix(x, 0, prior);
+  const Eigen::MatrixXd x = scaled_features(state_.space, state_.theta, points);
+  Eigen::MatrixXd v, prior, trend;
+  whitened(points, x, v, trend);
+  correlation_matrix(state_.kernel, x, 0, prior);
   const Eigen::MatrixXd full = prior.selfadjointView<Eigen::Lower>();
-  return state_.sigma2 * (full - v.transpose() * v + trend * trend.transpose() / whitened_one_.squaredNorm());
+  return state_.sigma2 * (full - v.transpose() * v + trend.transpose() * trend);
 }
 
 std::vector<double> Kriging::warm_start() const {
@@ -104,28 +120,53 @@ std::vector<double> Kriging::warm_start() const {
 Archive Kriging::save() const {
   ArchiveWriter out;
   save_space(out, state_.space);
+  out.count(static_cast<int>(state_.kernel));
+  out.text(describe(state_.space, state_.trend));
   out.matrix(state_.theta);
   out.number(state_.nugget);
   out.count(state_.nugget_is_noise);
-  out.number(state_.mean);
+  out.number(state_.centre);
+  out.matrix(state_.beta);
   out.number(state_.sigma2);
   out.number(state_.log_likelihood);
   out.matrix(state_.runs);
+  out.matrix(state_.terms);
   out.matrix(state_.weights);
-  return {"kriging", 1, out.take()};
+  return {"kriging", 2, out.take()};
 }
 
 std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
   State s;
   s.space = load_space(in);
+  if (archive.version < 2) {  // Matérn 5/2 about a constant, one length a parameter
+    const Eigen::VectorXd theta = in.matrix();
+    const std::vector<int> parameter = feature_parameters(s.space), length = feature_lengths(s.space);
+    s.theta.resize(length.back() + 1);
+    for (std::size_t k = 0; k < length.size(); ++k) s.theta[length[k]] = theta[parameter[k]];
+    s.trend = {Term{}};
+    s.nugget = in.number();
+    s.nugget_is_noise = in.count() != 0;
+    s.centre = in.number();
+    s.beta.setZero(1);
+    s.sigma2 = in.number();
+    s.log_likelihood = in.number();
+    s.runs = in.matrix();
+    s.weights = in.matrix();
+    s.terms.setOnes(s.runs.rows(), 1);
+    return std::make_unique<Kriging>(std::move(s));
+  }
+  s.kernel = static_cast<Kernel>(std::clamp<std::int64_t>(in.count(), 0, kernel_count - 1));
+  s.trend = parse_terms(s.space, in.text());
   s.theta = in.matrix();
   s.nugget = in.number();
   s.nugget_is_noise = in.count() != 0;
-  s.mean = in.number();
+  s.centre = in.number();
+  s.beta = in.matrix();
   s.sigma2 = in.number();
   s.log_likelihood = in.number();
   s.runs = in.matrix();
+  s.terms = in.matrix();
   s.weights = in.matrix();
   return std::make_unique<Kriging>(std::move(s));
 }

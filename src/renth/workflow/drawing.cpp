@@ -27,7 +27,8 @@ Eigen::Index parameter_named(const Study& study, const std::string& name, const 
 namespace {
 
 Gnuplot predicted_observed(Session& session, const DrawingOptions& options, Notes& notes) {
-  const TrustResult trust = trust_responses(session, options.responses, options.level);
+  const TrustResult trust = trust_responses(
+      session, {options.responses, options.level, options.target, TrustOptions::Learning::never});
   notes = trust.notes;
   return draw_predicted_observed(session.study, trust);
 }
@@ -66,6 +67,10 @@ const std::vector<FigureKind>& figure_kinds() {
   static const std::vector<FigureKind> kinds = {
       {"predicted-observed", "cross-validated predictions against observations, check runs apart",
        predicted_observed},
+      {"error-map", "where over two parameters runs are predicted badly, and how sure the surrogate is",
+       figure_error_map},
+      {"learning", "Q² against the number of runs, and how many more would reach the target", figure_learning},
+      {"curve", "a curve at one setting with its bands, and R² and Q² at each axis point", figure_curve},
       {"residuals", "a polynomial's residuals four ways, or against a parameter (--against P)",
        figure_residuals},
       {"effects", "a polynomial's effects, sorted, with the line of significance, and on half-normal paper",

@@ -14,6 +14,7 @@ struct DrawingOptions {
   std::filesystem::path file;
   std::optional<Seed> seed;
   double level = 0.95;
+  double target = 0.95;  ///< Q² of learning
   // Of figures of plans:
   std::string batch;                 ///< as find_plan
   std::vector<std::string> against;  ///< region-share: plans overlaid; residuals: a parameter

@@ -35,33 +35,6 @@ struct OneResponse {
   const int index;
 };
 
-/// The parameters across and upwards: those named, else the two that matter most among those with values in
-/// between (`all`: among all).
-std::pair<Index, Index> axes_of(Session& session, const DrawingOptions& options, int index, Notes& notes,
-                                bool all = false) {
-  const Study& study = session.study;
-  std::string x = options.x, y = options.y;
-  if (x.empty() || y.empty()) {
-    const RankResult rank = rank_responses(session, {study.responses[index].name},
-                                           {.samples = 256, .replicates = 2}, options.seed);
-    for (const RankedParameter& p : rank.responses[0].ranking.parameters) {
-      const std::string& candidate = study.space[p.parameter].name;
-      if ((!all && !study.space[p.parameter].is_between()) || candidate == x || candidate == y) continue;
-      if (x.empty())
-        x = candidate;
-      else if (y.empty())
-        y = candidate;
-    }
-    if (x.empty() || y.empty())
-      throw Error("fewer than two parameters have values in between", "draw " + options.figure,
-                  "use draw slices");
-    add_note(notes, "axes_chosen",
-             fmt::format("{} and {} matter most{}; --x and --y name others", x, y,
-                         all ? "" : " among the parameters that have values in between"));
-  }
-  return {parameter_named(study, x, "--x"), parameter_named(study, y, "--y")};
-}
-
 /// The runs that are fitted, as dots; none for a derived response.
 Eigen::MatrixXd runs_of(Session& session, int index) {
   const Response& response = session.study.responses[index];
@@ -104,10 +77,35 @@ AverageAt average_of(const Study& study, const Predictor& predictor, int index, 
 
 }  // namespace
 
+std::pair<Index, Index> two_axes(Session& session, const DrawingOptions& options, int index, Notes& notes,
+                                bool all) {
+  const Study& study = session.study;
+  std::string x = options.x, y = options.y;
+  if (x.empty() || y.empty()) {
+    const RankResult rank = rank_responses(session, {study.responses[index].name},
+                                           {.samples = 256, .replicates = 2}, options.seed);
+    for (const RankedParameter& p : rank.responses[0].ranking.parameters) {
+      const std::string& candidate = study.space[p.parameter].name;
+      if ((!all && !study.space[p.parameter].is_between()) || candidate == x || candidate == y) continue;
+      if (x.empty())
+        x = candidate;
+      else if (y.empty())
+        y = candidate;
+    }
+    if (x.empty() || y.empty())
+      throw Error("fewer than two parameters have values in between", "draw " + options.figure,
+                  "use draw slices");
+    add_note(notes, "axes_chosen",
+             fmt::format("{} and {} matter most{}; --x and --y name others", x, y,
+                         all ? "" : " among the parameters that have values in between"));
+  }
+  return {parameter_named(study, x, "--x"), parameter_named(study, y, "--y")};
+}
+
 Gnuplot figure_contour(Session& session, const DrawingOptions& options, Notes& notes) {
   const Study& study = session.study;
   const OneResponse one(session, options, notes);
-  const auto [x, y] = axes_of(session, options, one.index, notes);
+  const auto [x, y] = two_axes(session, options, one.index, notes);
   const Eigen::MatrixXd runs = runs_of(session, one.index);
   const auto mean = [&](Points points) { return Eigen::VectorXd(one.predictor.mean_of(one.index, points)); };
   return draw_contour(
@@ -117,7 +115,7 @@ Gnuplot figure_contour(Session& session, const DrawingOptions& options, Notes& n
 
 Gnuplot figure_surface(Session& session, const DrawingOptions& options, Notes& notes) {
   const OneResponse one(session, options, notes);
-  const auto [x, y] = axes_of(session, options, one.index, notes);
+  const auto [x, y] = two_axes(session, options, one.index, notes);
   return draw_surface(
       session.study, session.study.responses[one.index], x, y, setting_held(session, options),
       [&](Points points) { return Eigen::VectorXd(one.predictor.mean_of(one.index, points)); },
@@ -148,7 +146,7 @@ Gnuplot figure_overlap(Session& session, const DrawingOptions& options, Notes& n
     throw Error("no response has accept limits", "draw overlap",
                 "give some accept = { min = …, max = … } in study.toml");
   const int first = study.response(shown.front()->name);
-  const auto [x, y] = axes_of(session, options, first, notes);
+  const auto [x, y] = two_axes(session, options, first, notes);
   double share = 0;
   Gnuplot out = draw_overlap(
       study, shown, x, y, setting_held(session, options),
@@ -171,7 +169,7 @@ Gnuplot figure_main_effects(Session& session, const DrawingOptions& options, Not
 
 Gnuplot figure_interaction(Session& session, const DrawingOptions& options, Notes& notes) {
   const OneResponse one(session, options, notes);
-  const auto [x, y] = axes_of(session, options, one.index, notes, true);
+  const auto [x, y] = two_axes(session, options, one.index, notes, true);
   if (x == y)
     throw Error("both are " + session.study.space[x].name, "draw interaction",
                 "name two parameters: --x A --y B");

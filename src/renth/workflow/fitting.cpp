@@ -4,6 +4,9 @@
 #include <charconv>
 #include <cmath>
 #include <renth/quality/box_cox.hpp>
+#include <renth/quality/calibrated.hpp>
+#include <renth/quality/coverage.hpp>
+#include <renth/surrogate/rescaled.hpp>
 #include <renth/terms/confounding.hpp>
 #include <renth/workflow/fitting.hpp>
 
@@ -23,14 +26,15 @@ json to_stored(double v) {
 std::vector<Tried> tried_from(const json& list) {
   std::vector<Tried> out;
   for (const json& t : list)
-    out.push_back({t["kind"], from_stored(t["q2"]), from_stored(t["rmse_cv"]), t["why"]});
+    out.push_back({t["kind"], from_stored(t["q2"]), from_stored(t["rmse_cv"]), t["why"], t.value("settings", "")});
   return out;
 }
 json tried_to(const std::vector<Tried>& tried) {
   json out = json::array();
   for (const Tried& t : tried)
     out.push_back(
-        {{"kind", t.kind}, {"q2", to_stored(t.q2)}, {"rmse_cv", to_stored(t.rmse_cv)}, {"why", t.why}});
+        {{"kind", t.kind}, {"q2", to_stored(t.q2)}, {"rmse_cv", to_stored(t.rmse_cv)}, {"why", t.why},
+         {"settings", t.settings}});
   return out;
 }
 
@@ -89,6 +93,48 @@ TermChoice choice_of(const Space& space, const FittingOptions& options) {
     throw Error("--keep says which terms a choice may not drop, and there is no choice", "--keep",
                 "add --choose backward, or name the terms with --model");
   return choice;
+}
+
+/// What is asked of kriging and of radial basis functions.
+void read_metamodel_options(const FittingOptions& o, FitRequest& out) {
+  using Nugget = KrigingOptions::Nugget;
+  if (!o.kernel.empty()) out.kernel = kernel_named(o.kernel);
+  out.trend = o.trend;
+  if (o.criterion == "leave-one-out") out.criterion = KrigingCriterion::leave_one_out;
+  out.prior = o.prior;
+  if (!o.basis.empty()) out.basis = radial_basis_named(o.basis);
+  if (o.nugget == "none") out.nugget = Nugget::none;
+  else if (o.nugget == "estimated") out.nugget = Nugget::estimated;
+  else if (o.nugget == "replicates") out.nugget = Nugget::replicates;
+  else if (!o.nugget.empty() && o.nugget != "auto") {
+    const char* end = o.nugget.data() + o.nugget.size();
+    const auto [at, error] = std::from_chars(o.nugget.data(), end, out.noise_variance);
+    if (error != std::errc() || at != end || !(out.noise_variance >= 0))
+      throw Error("\"" + o.nugget + "\" is no nugget", "--nugget",
+                  "use auto, none, estimated, replicates, or the variance of the noise as a number");
+    out.nugget = Nugget::fixed;
+  }
+}
+
+/// The kind that the options ask for without naming it.
+std::string kind_asked(const FittingOptions& o, bool terms_chosen) {
+  const bool polynomial =
+      !o.terms.empty() || terms_chosen || !o.transform.empty() || !o.weights.empty();
+  const bool kriging =
+      !o.kernel.empty() || !o.trend.empty() || !o.nugget.empty() || !o.criterion.empty() || !o.prior;
+  const std::string asked = polynomial ? "polynomial" : kriging ? "kriging" : !o.basis.empty() ? "rbf" : "";
+  const std::string other = polynomial && kriging              ? "kriging"
+                            : (polynomial || kriging) && !o.basis.empty() ? "rbf"
+                                                                          : o.kind;
+  if (!asked.empty() && !other.empty() && other != asked) {
+    if (asked == "polynomial")
+      throw Error("terms, weights and transformations are for polynomials", "fit " + other,
+                  "renth fit polynomial with them, or leave them out");
+    throw Error(asked == "kriging" ? "kernels, trends and nuggets are for kriging"
+                                   : "a radial basis is for kind rbf",
+                "fit " + other, "renth fit " + asked + " with them, or leave them out");
+  }
+  return asked.empty() ? o.kind : asked;
 }
 
 /// The power that is asked for; Box and Cox's where they are to choose.
@@ -169,6 +215,22 @@ std::vector<ResidualRow> residual_rows(const Study& study, const Response& respo
 
 }  // namespace
 
+FitRequest request_of(const StoredSurrogate& stored) {
+  const json made = json::parse(stored.options);
+  FittingOptions options;
+  options.kernel = made.value("kernel", "");
+  options.trend = made.value("trend", "");
+  options.nugget = made.value("nugget", "");
+  options.criterion = made.value("criterion", "");
+  options.prior = made.value("prior", true);
+  options.basis = made.value("basis", "");
+  FitRequest out;
+  out.terms = made.value("terms", "");
+  out.transform.lambda = made.value("transform", 1.0);
+  read_metamodel_options(options, out);
+  return out;
+}
+
 ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored,
                             const RunData& data, double level) {
   ModelResult m;
@@ -177,6 +239,9 @@ ModelResult judge_surrogate(Session& session, const Response& response, const St
   m.why = stored.why;
   m.runs = static_cast<int>(data.data.size());
   m.tried = tried_from(stored.tried);
+  const json options = json::parse(stored.options);
+  m.chosen_settings = options.value("settings", "");
+  m.idle = options.value("idle", std::vector<std::string>{});
   const RunData check = collect_data(session, response, {"check"});
   m.quality = measure_quality(*stored.surrogate, data.data, stored.cv, &check.data, level);
   m.judgement = judge(m.quality, session.study.noisy(), stored.kind);
@@ -218,16 +283,15 @@ ModelResult current_polynomial(Session& session, const std::string& response, do
 FitResult fit_responses(Session& session, const FittingOptions& options) {
   const Seed seed = options.seed.value_or(session.study.seed);
   FitResult out;
-  if (!options.kind.empty()) surrogate_kind(options.kind);  // unknown names are an error before any work
+  if (!options.kind.empty() && options.kind != "blend") surrogate_kind(options.kind);
   const Space& space = session.study.space;
   if (!options.terms.empty()) parse_terms(space, options.terms);
+  if (!options.trend.empty()) trend_terms(space, options.trend);
   const TermChoice choice = choice_of(space, options);
-  const bool polynomial =
-      !options.terms.empty() || choice.any() || !options.transform.empty() || !options.weights.empty();
-  if (polynomial && !options.kind.empty() && options.kind != "polynomial")
-    throw Error("terms, weights and transformations are for polynomials", "fit " + options.kind,
-                "renth fit polynomial with them, or leave them out");
-  const std::string kind = polynomial ? "polynomial" : options.kind;
+  const std::string kind = kind_asked(options, choice.any());
+  FitRequest request;
+  request.terms = options.terms;
+  read_metamodel_options(options, request);
   out.in_full = kind == "polynomial";
   std::string problems;
   for (const Response& response : chosen_responses(session.study, options.responses, false)) {
@@ -236,7 +300,13 @@ FitResult fit_responses(Session& session, const FittingOptions& options) {
                  {"terms", options.terms},
                  {"seed", seed},
                  {"take_confirm", options.take_confirm},
-                 {"weights", options.weights}};
+                 {"weights", options.weights},
+                 {"kernel", options.kernel},
+                 {"trend", options.trend},
+                 {"nugget", options.nugget},
+                 {"criterion", options.criterion},
+                 {"prior", options.prior},
+                 {"basis", options.basis}};
     stored.response = response.name;
     stored.options = made.dump();
     const RunData data = collect_data(session, response, uses_fitted(stored), options.weights);
@@ -244,10 +314,22 @@ FitResult fit_responses(Session& session, const FittingOptions& options) {
     try {
       if (data.data.size() == 0)
         throw Error("there are no done runs", response.name, "renth plan and renth run, or renth import");
-      const Transform transform = transform_of(space, data.data, options);
-      FittedResponse fitted = fit_response(space, data.data, kind, {options.terms, transform}, seed, choice);
+      request.transform = transform_of(space, data.data, options);
+      ChoosingOptions choosing;
+      choosing.most_candidates = options.candidates;
+      choosing.repeats = options.repeats;
+      choosing.drop_parameters = options.drop_idle;
+      if (options.progress)
+        choosing.progress = [&](int done, int total, const std::string& candidate) {
+          options.progress(response.name, done, total, candidate);
+        };
+      FittedResponse fitted = fit_response(space, data.data, kind, request, seed, choice, choosing);
       stored.kind = std::string(fitted.surrogate->kind());
       if (fitted.selections.size() == 1) made["selection"] = selection_to(fitted.selections[0]);
+      made["transform"] = request.transform.lambda;
+      made["settings"] = fitted.settings;
+      made["idle"] = json::array();
+      for (const Eigen::Index j : fitted.idle) made["idle"].push_back(space[j].name);
       stored.options = made.dump();
       stored.data_hash = data_hash(data);
       stored.study_hash = study_hash(session.study, response);
@@ -278,9 +360,45 @@ FitResult fit_responses(Session& session, const FittingOptions& options) {
   return out;
 }
 
-TrustResult trust_responses(Session& session, const std::vector<std::string>& responses, double level) {
+namespace {
+
+/// The share of check runs inside the calibrated intervals.
+double calibrated_share(const StoredSurrogate& stored, const Data& fitted, const Data& check, double level) {
+  int inside = 0, count = 0;
+  for (Eigen::Index k = 0; k < check.outputs.cols() && check.size() > 0; ++k) {
+    const CalibratedIntervals bounds = calibrated_intervals(fitted, stored.cv, check.inputs, k, level);
+    for (Eigen::Index i = 0; i < bounds.low.size(); ++i) {
+      const double y = check.outputs(i, k);
+      if (!std::isfinite(y)) continue;
+      ++count;
+      inside += y >= bounds.low[i] && y <= bounds.high[i];
+    }
+  }
+  return count > 0 ? double(inside) / count : NAN;
+}
+
+LearningCurve learn(Session& session, const StoredSurrogate& stored, const RunData& data, const Quality& q,
+                    double target) {
+  const json made = json::parse(stored.options);
+  const auto* rescaled = dynamic_cast<const Rescaled*>(stored.surrogate.get());
+  const Surrogate& whole = rescaled ? *rescaled->inner() : *stored.surrogate;
+  const Fit fit = fit_as_chosen(session.study.space, data.data, tried_from(stored.tried),
+                                made.value("settings", ""), request_of(stored), whole);
+  LearningOptions options;
+  options.target = target;
+  options.reachable = q.reachable;
+  // The same work whatever the number of runs, as far as that goes.
+  options.repeats = std::clamp(int(1600 / std::max<Eigen::Index>(1, data.data.size())), 3, 16);
+  return learning_curve(session.study.space, data.data, fit, q.q2, options,
+                        made.value("seed", session.study.seed));
+}
+
+}  // namespace
+
+TrustResult trust_responses(Session& session, const TrustOptions& options) {
+  const double level = options.level;
   TrustResult out;
-  for (const Response& response : chosen_responses(session.study, responses, false)) {
+  for (const Response& response : chosen_responses(session.study, options.responses, false)) {
     const StoredSurrogate stored = need_surrogate(session, response, out.notes);
     const RunData data = data_of(session, response, stored);
     if (data.ids.size() != stored.runs.size()) {
@@ -297,6 +415,15 @@ TrustResult trust_responses(Session& session, const std::vector<std::string>& re
     const RunData check = collect_data(session, response, {"check"});
     const Eigen::MatrixXd predicted = predict_parallel(*stored.surrogate, check.data.inputs).mean;
     r.check = residual_rows(session.study, response, check, predicted, predicted);
+    r.coverage = left_out_coverage(data.data, stored.cv, level);
+    r.calibrated_check = calibrated_share(stored, data.data, check.data, level);
+    using Learning = TrustOptions::Learning;
+    if (options.learning == Learning::always ||
+        (options.learning == Learning::when_quick && data.data.size() <= 150)) {
+      r.learning = learn(session, stored, data, r.model.quality, options.target);
+      if (r.model.judgement.verdict != Verdict::good || r.learning->runs_needed)
+        r.model.judgement.next.push_back("with more runs: " + r.learning->sentence + " (renth refine)");
+    }
     std::stable_sort(r.residuals.begin(), r.residuals.end(), [](const ResidualRow& a, const ResidualRow& b) {
       return a.error_percent > b.error_percent;
     });

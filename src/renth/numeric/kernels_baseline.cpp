@@ -1,3 +1,3 @@
 #define RENTH_LOOPS_NAME loops_baseline
 #define RENTH_LOOPS_LANES 2
-#include "matern_loops.inc"
+#include "kernel_loops.inc"

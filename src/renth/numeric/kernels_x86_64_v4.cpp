@@ -1,3 +1,3 @@
 #define RENTH_LOOPS_NAME loops_v4
 #define RENTH_LOOPS_LANES 8
-#include "matern_loops.inc"
+#include "kernel_loops.inc"

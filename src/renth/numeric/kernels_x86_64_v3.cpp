@@ -1,3 +1,3 @@
 #define RENTH_LOOPS_NAME loops_v3
 #define RENTH_LOOPS_LANES 4
-#include "matern_loops.inc"
+#include "kernel_loops.inc"

@@ -1,0 +1,21 @@
+// The table of hot loops for one instruction set.
+#pragma once
+#include <cstddef>
+
+namespace renth::kernels {
+
+/// One entry a function of kernels.hpp; those that differ by kernel in the order of Kernel.
+struct Loops {
+  struct OfKernel {
+    void (*correlations)(const double*, const double*, std::size_t, std::size_t, std::size_t, double*);
+    void (*correlations_and_slopes)(const double*, const double*, std::size_t, std::size_t, std::size_t,
+                                    double*, double*);
+    double (*weighted_sum)(const double*, const double*, std::size_t, std::size_t, std::size_t,
+                           const double*);
+    void (*accumulate_gradient)(const double*, const double*, std::size_t, std::size_t, std::size_t,
+                                const double*, double, const double*, double*, double*);
+  };
+  OfKernel of[5];
+};
+
+}  // namespace renth::kernels

@@ -1,0 +1,80 @@
+#include <cmath>
+#include <renth/error.hpp>
+#include <renth/numeric/kernels.hpp>
+#include <renth/numeric/kernel_loops.hpp>
+#include <string>
+
+namespace renth::kernels {
+
+extern const Loops loops_baseline;
+#ifdef RENTH_X86_64_LEVELS
+extern const Loops loops_v3, loops_v4;
+#endif
+
+namespace {
+
+/// The widest set that this processor has; asked once.
+const Loops& loops() {
+#ifdef RENTH_X86_64_LEVELS
+  static const Loops& best =
+      __builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512dq") &&
+              __builtin_cpu_supports("avx512vl") && __builtin_cpu_supports("avx512bw")
+          ? loops_v4
+      : __builtin_cpu_supports("avx2") && __builtin_cpu_supports("fma") && __builtin_cpu_supports("bmi2")
+          ? loops_v3
+          : loops_baseline;
+  return best;
+#else
+  return loops_baseline;
+#endif
+}
+
+}  // namespace
+
+void correlations(Kernel kernel, const double* point, const double* runs, std::size_t stride,
+                  std::size_t features, std::size_t n, double* out) {
+  loops().of[int(kernel)].correlations(point, runs, stride, features, n, out);
+}
+
+void correlations_and_slopes(Kernel kernel, const double* point, const double* runs, std::size_t stride,
+                             std::size_t features, std::size_t n, double* out, double* slope) {
+  loops().of[int(kernel)].correlations_and_slopes(point, runs, stride, features, n, out, slope);
+}
+
+double slope_factor(Kernel kernel, double difference) {
+  if (kernel != Kernel::product52) return 1;
+  const double s = std::sqrt(5.0) * std::abs(difference);
+  return 5.0 / 3.0 * (1 + s) / (1 + s + s * s / 3);
+}
+
+double weighted_sum(Kernel kernel, const double* point, const double* runs, std::size_t stride,
+                    std::size_t features, std::size_t n, const double* weights) {
+  return loops().of[int(kernel)].weighted_sum(point, runs, stride, features, n, weights);
+}
+
+void accumulate_gradient(Kernel kernel, const double* point, const double* runs, std::size_t stride,
+                         std::size_t features, std::size_t n, const double* alpha, double alpha_j_scaled,
+                         const double* inverse, double* slope, double* gradient) {
+  loops().of[int(kernel)].accumulate_gradient(point, runs, stride, features, n, alpha, alpha_j_scaled, inverse,
+                                              slope, gradient);
+}
+
+}  // namespace renth::kernels
+
+namespace renth {
+
+namespace {
+constexpr std::string_view kernel_names[kernel_count] = {"gaussian", "matern52", "matern32", "exponential",
+                                                       "matern52-product"};
+}
+
+std::string_view name(Kernel kernel) { return kernel_names[int(kernel)]; }
+
+Kernel kernel_named(std::string_view wanted) {
+  for (int i = 0; i < kernel_count; ++i)
+    if (kernel_names[i] == wanted) return Kernel(i);
+  throw Error("no kernel is called \"" + std::string(wanted) + "\"", "--kernel",
+              "use gaussian, matern52, matern52-product, matern32 or exponential");
+}
+
+}  // namespace renth

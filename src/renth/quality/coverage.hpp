@@ -1,0 +1,18 @@
+// How well the intervals that a surrogate states hold on runs that it has not seen.
+#pragma once
+#include <renth/quality/cross_validation.hpp>
+
+namespace renth {
+
+/// Each run's error when it is left out over the standard deviation that the model without it states for one
+/// run there (n × q; NaN where there is no run or no deviation).
+Eigen::MatrixXd left_out_scores(const Data& data, const CrossValidation& cv);
+
+/// The share of runs inside their prediction intervals at a level when they are left out; NaN without any.
+double left_out_coverage(const Data& data, const CrossValidation& cv, double level);
+
+/// The factor by which stated deviations must be multiplied so that 97.5 % of the runs, each left out, lie in
+/// their 95 % intervals (a little more than stated, since the same runs served for choosing); 1 to 4. 1 for fewer than 15 runs, which cannot tell.
+double deviation_factor(const Data& data, const CrossValidation& cv);
+
+}  // namespace renth

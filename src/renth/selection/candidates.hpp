@@ -1,0 +1,27 @@
+// What fit_response tries.
+#pragma once
+#include <renth/selection/choose.hpp>
+
+namespace renth {
+
+/// A way of fitting a whole response, with its place among the simpler and the less simple.
+struct Candidate {
+  FitMethod method;
+  double complexity = 0;
+};
+
+/// All candidates but blends and those that need others to be fitted before.
+std::vector<Candidate> candidates_of(const Space& space, const Data& data, std::string_view kind,
+                                     const FitRequest& request, const TermChoice& choice);
+
+/// A candidate on the parameters that matter to a kriging that has been fitted.
+Candidate on_fewer_parameters(const Candidate& candidate, const Kriging& lengths);
+
+/// A candidate for a curve, an axis point at a time.
+Candidate point_by_point(const Space& space, const Data& data, const Candidate& shapes,
+                         const FitRequest& request);
+
+/// The place of a kind.
+double complexity_of(std::string_view kind);
+
+}  // namespace renth

@@ -1,0 +1,19 @@
+// Parameters that carry no information.
+#pragma once
+#include <renth/surrogate/kriging.hpp>
+
+namespace renth {
+
+/// The parameters that matter to a kriging: each in turn, the longest correlation length first, is taken out
+/// (its length endless) and stays out if that lowers the log-likelihood by less than `cost`; 1 is what Akaike's
+/// criterion charges for a parameter. One likelihood a parameter, nothing is refitted.
+///
+/// \param data  the runs that it was fitted to. \returns  ascending; never none.
+std::vector<Eigen::Index> active_parameters(const Space& space, const Data& data, const Kriging& fitted,
+                                            double cost = 1);
+
+/// The same for use in on_active_parameters: fits the kriging first, from `warm_start` if that is given.
+std::function<std::vector<Eigen::Index>(const Space&, const Data&, Seed)> active_parameters_of(
+    KrigingOptions options);
+
+}  // namespace renth

@@ -1,0 +1,91 @@
+#include <Eigen/Cholesky>
+#include <cmath>
+#include <limits>
+#include <renth/surrogate/blend.hpp>
+#include <renth/surrogate/kinds.hpp>
+
+namespace renth {
+
+using Index = Eigen::Index;
+
+Eigen::VectorXd convex_weights(const Eigen::MatrixXd& errors) {
+  std::vector<Index> usable;
+  for (Index k = 0; k < errors.cols(); ++k)
+    if (errors.col(k).allFinite()) usable.push_back(k);
+  Eigen::VectorXd best = Eigen::VectorXd::Zero(errors.cols());
+  if (usable.empty()) return best;
+  const Eigen::MatrixXd used = errors(Eigen::all, usable);
+  const Eigen::MatrixXd gram = used.transpose() * used;
+  double least = std::numeric_limits<double>::infinity();
+  const std::size_t count = usable.size();
+  // On each face of the simplex the minimum is at G⁻¹1, scaled; it counts if it lies on the face.
+  for (std::uint32_t face = 1; face < (1U << count); ++face) {
+    std::vector<Index> in;
+    for (std::size_t k = 0; k < count; ++k)
+      if (face >> k & 1) in.push_back(Index(k));
+    Eigen::MatrixXd g = gram(in, in);
+    g.diagonal().array() += 1e-12 * gram.trace();
+    Eigen::VectorXd w = g.ldlt().solve(Eigen::VectorXd::Ones(Index(in.size())));
+    w /= w.sum();
+    if (!(w.minCoeff() >= 0)) continue;
+    const double value = w.dot(gram(in, in) * w);
+    if (value < least) {
+      least = value;
+      best.setZero();
+      for (std::size_t k = 0; k < in.size(); ++k) best[usable[std::size_t(in[k])]] = w[Index(k)];
+    }
+  }
+  return best;
+}
+
+Prediction Blend::predict(Points points, Want want) const {
+  Prediction out;
+  std::vector<Prediction> parts;
+  for (const auto& member : members_) parts.push_back(member->predict(points, want));
+  out.degrees_of_freedom = std::numeric_limits<double>::infinity();
+  for (std::size_t k = 0; k < parts.size(); ++k) {
+    const double w = weights_[Index(k)];
+    if (k == 0) out.mean = Eigen::MatrixXd::Zero(parts[k].mean.rows(), parts[k].mean.cols());
+    out.mean += w * parts[k].mean;
+    out.degrees_of_freedom = std::min(out.degrees_of_freedom, parts[k].degrees_of_freedom);
+    if (want.gradient && k == 0)
+      out.mean_gradient.assign(parts[k].mean_gradient.size(),
+                               Eigen::MatrixXd::Zero(points.rows(), points.cols()));
+    for (std::size_t q = 0; want.gradient && q < out.mean_gradient.size(); ++q)
+      out.mean_gradient[q] += w * parts[k].mean_gradient[q];
+  }
+  if (want.variance) {
+    out.model_variance = out.noise_variance = Eigen::MatrixXd::Zero(out.mean.rows(), out.mean.cols());
+    for (std::size_t k = 0; k < parts.size(); ++k) {
+      const double w = weights_[Index(k)];
+      out.model_variance += w * (parts[k].model_variance + (parts[k].mean - out.mean).cwiseAbs2());
+      out.noise_variance += w * parts[k].noise_variance;
+    }
+  }
+  return out;
+}
+
+Eigen::MatrixXd Blend::covariance(Points points, Index output) const {
+  const Eigen::VectorXd mean = predict(points).mean.col(output);
+  Eigen::MatrixXd out = Eigen::MatrixXd::Zero(points.rows(), points.rows());
+  for (std::size_t k = 0; k < members_.size(); ++k) {
+    const Eigen::VectorXd apart = members_[k]->predict(points).mean.col(output) - mean;
+    out += weights_[Index(k)] * (members_[k]->covariance(points, output) + apart * apart.transpose());
+  }
+  return out;
+}
+
+Archive Blend::save() const {
+  ArchiveWriter out;
+  out.matrix(weights_);
+  save_members(out, members_);
+  return {"blend", 1, out.take()};
+}
+
+std::unique_ptr<const Surrogate> Blend::load(const Archive& archive) {
+  ArchiveReader in(archive.bytes);
+  const Eigen::VectorXd weights = in.matrix();
+  return std::make_unique<Blend>(load_members(in), weights);
+}
+
+}  // namespace renth

@@ -1,0 +1,173 @@
+#include <fmt/format.h>
+
+#include <Eigen/QR>
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numeric>
+#include <renth/error.hpp>
+#include <renth/numeric/parallel.hpp>
+#include <renth/space/features.hpp>
+#include <renth/surrogate/moving.hpp>
+
+namespace renth {
+
+using Index = Eigen::Index;
+
+Eigen::VectorXd Moving::weights_at(const State& s, const Eigen::VectorXd& x, const Eigen::VectorXd& f,
+                                   Index left_out) {
+  const Index n = s.features.rows();
+  Eigen::ArrayXd squared = (s.features.rowwise() - x.transpose()).rowwise().squaredNorm();
+  if (left_out >= 0) squared[left_out] = std::numeric_limits<double>::infinity();
+  std::vector<Index> order(static_cast<std::size_t>(n));
+  std::iota(order.begin(), order.end(), 0);
+  const auto closer = [&](Index a, Index b) { return squared[a] != squared[b] ? squared[a] < squared[b] : a < b; };
+  const Index available = left_out >= 0 ? n - 1 : n, near = std::min<Index>(s.near, available);
+  std::partial_sort(order.begin(), order.begin() + std::min(near + 1, available), order.end(), closer);
+  // The first run without weight sets the width; when all have some, a little beyond the last.
+  const double last = squared[order[std::size_t(near - 1)]];
+  const double width =
+      std::max(near < available ? squared[order[std::size_t(near)]] : 1.2 * last, last * 1.0001 + 1e-12);
+  Eigen::VectorXd root(near);
+  Eigen::MatrixXd a(near, s.matrix.cols());
+  for (Index i = 0; i < near; ++i) {
+    const Index row = order[std::size_t(i)];
+    root[i] = std::pow(1 - squared[row] / width, 1.5);
+    a.row(i) = root[i] * s.matrix.row(row);
+  }
+  // Minimum norm where the runs near by do not carry all terms: fᵀ(√W A)⁺√W.
+  Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> qr;
+  qr.setThreshold(1e-9);
+  qr.compute(a.transpose());
+  const Eigen::VectorXd local = qr.solve(f);
+  Eigen::VectorXd out = Eigen::VectorXd::Zero(n);
+  for (Index i = 0; i < near; ++i) out[order[std::size_t(i)]] = local[i] * root[i];
+  return out;
+}
+
+Eigen::MatrixXd Moving::all_weights(Points points) const {
+  const Eigen::MatrixXd x = renth::features(state_.space, points),
+                        f = model_matrix(state_.space, state_.terms, points);
+  Eigen::MatrixXd out(points.rows(), state_.y.size());
+  for (Index i = 0; i < points.rows(); ++i)
+    out.row(i) = weights_at(state_, x.row(i).transpose(), f.row(i).transpose()).transpose();
+  return out;
+}
+
+Prediction Moving::predict(Points points, Want want) const {
+  Prediction out;
+  const Eigen::MatrixXd l = all_weights(points);
+  out.mean = l * state_.y;
+  out.degrees_of_freedom = double(std::max<Index>(1, state_.y.size() - state_.matrix.cols()));
+  if (want.variance) {
+    const double own = state_.noisy ? 0 : state_.variance;
+    out.model_variance = (l.rowwise().squaredNorm().array() * state_.variance + own).matrix();
+    out.noise_variance.setConstant(points.rows(), 1, state_.noisy ? state_.variance : 0.0);
+  }
+  if (want.gradient) {
+    Eigen::MatrixXd gradient = Eigen::MatrixXd::Zero(points.rows(), points.cols());
+    for (Index j = 0; j < points.cols(); ++j) {
+      const Parameter& p = state_.space[j];
+      if (p.is_choice()) continue;
+      const double step = 1e-6 * (p.high - p.low);
+      Eigen::MatrixXd up = points, down = points;
+      up.col(j).array() += step;
+      down.col(j).array() -= step;
+      gradient.col(j) = (all_weights(up) - all_weights(down)) * state_.y / (2 * step);
+    }
+    out.mean_gradient.push_back(std::move(gradient));
+  }
+  return out;
+}
+
+Eigen::MatrixXd Moving::covariance(Points points, Index) const {
+  const Eigen::MatrixXd l = all_weights(points);
+  Eigen::MatrixXd out = l * l.transpose() * state_.variance;
+  if (!state_.noisy) out.diagonal().array() += state_.variance;
+  return out;
+}
+
+Archive Moving::save() const {
+  ArchiveWriter out;
+  save_space(out, state_.space);
+  out.text(state_.model);
+  out.count(state_.near);
+  out.matrix(state_.features);
+  out.matrix(state_.matrix);
+  out.matrix(state_.y);
+  out.number(state_.variance);
+  out.count(state_.noisy);
+  return {"moving", 1, out.take()};
+}
+
+std::unique_ptr<const Surrogate> Moving::load(const Archive& archive) {
+  ArchiveReader in(archive.bytes);
+  State s;
+  s.space = load_space(in);
+  s.model = in.text();
+  s.terms = parse_terms(s.space, s.model);
+  s.near = int(in.count());
+  s.features = in.matrix();
+  s.matrix = in.matrix();
+  s.y = in.matrix();
+  s.variance = in.number();
+  s.noisy = in.count() != 0;
+  return std::make_unique<Moving>(std::move(s));
+}
+
+Fit moving_fit(MovingOptions options) {
+  return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+    const Eigen::VectorXd y = data.outputs.col(0);
+    if (!y.allFinite()) throw Error("an output is not a finite number", "fit moving", "set the run aside");
+    if (!((y.array() - y.mean()).abs().maxCoeff() > 1e-14 * std::abs(y.mean())))
+      throw Error("the response is the same in every run", "fit moving",
+                  "there is nothing to fit: vary more, or look at the solver's output");
+    const Index n = data.size();
+    Moving::State best;
+    double least = std::numeric_limits<double>::infinity();
+    // Of many runs the errors at 500 of them are enough to choose by.
+    std::vector<int> judged = Stream(seed, "moving judged").permutation(int(n));
+    judged.resize(std::min<std::size_t>(judged.size(), 500));
+    std::sort(judged.begin(), judged.end());
+    for (const std::string& model : options.models) {
+      Moving::State s;
+      s.space = Space(space.parameters());
+      s.model = model;
+      s.terms = parse_terms(space, model);
+      const auto p = Index(s.terms.size());
+      if (n < p + 3) continue;
+      s.features = features(space, data.inputs);
+      s.matrix = model_matrix(space, s.terms, data.inputs);
+      s.y = y;
+      s.noisy = data.noisy;
+      int tried = 0;
+      for (const double reach : options.reaches) {
+        s.near = int(std::min<Index>(n - 1, std::max<Index>(p + 2, Index(std::ceil(reach * double(p))))));
+        if (s.near == tried) continue;
+        tried = s.near;
+        Eigen::VectorXd error(judged.size());
+        parallel_for(std::int64_t(judged.size()), [&](std::int64_t k) {
+          const Index i = judged[std::size_t(k)];
+          error[k] = y[i] - Moving::weights_at(s, s.features.row(i).transpose(), s.matrix.row(i).transpose(), i).dot(y);
+        });
+        const double mean = error.squaredNorm() / double(error.size());
+        if (mean < least) {
+          least = mean;
+          best = s;
+        }
+      }
+    }
+    if (!std::isfinite(least))
+      throw Error(fmt::format("{} runs are too few for a local linear model of {} terms", n,
+                              parse_terms(space, "linear").size()),
+                  "fit moving", "add runs");
+    // The errors are of runs that were not used: a run's variance times 1 + ‖l‖².
+    double share = 0;
+    for (const int i : judged)
+      share += Moving::weights_at(best, best.features.row(i).transpose(), best.matrix.row(i).transpose(), i).squaredNorm();
+    best.variance = least / (1 + share / double(judged.size()));
+    return std::make_unique<Moving>(std::move(best));
+  };
+}
+
+}  // namespace renth

@@ -1,0 +1,54 @@
+// Kriging for many thousands of runs: every prediction from its nearest runs only.
+#pragma once
+#include <renth/numeric/kd_tree.hpp>
+#include <renth/surrogate/kriging.hpp>
+
+namespace renth {
+
+/// Fits as kriging_fit, at a cost that grows as n log n with the runs.
+///
+/// Lengths maximise Vecchia's likelihood (A. V. Vecchia, Journal of the Royal Statistical Society B 50, 1988;
+/// a review is M. Katzfuss and J. Guinness, Statistical Science 36, 2021): runs in random order, each given its
+/// `neighbours` nearest among the first half or more of those before it. Of more than `likelihood_runs` runs
+/// the terms of that many are summed. The search starts where that on `part` of the runs ended.
+Fit nearest_kriging_fit(KrigingOptions options = {});
+
+/// Mean and variance given the nearest runs. The trend counts as known: with so many runs it is.
+class NearestKriging final : public Surrogate {
+ public:
+  static constexpr int neighbours = 40;        ///< behind each prediction
+  static constexpr int likelihood_runs = 4000;
+
+  struct State {
+    Space space;
+    Kernel kernel = Kernel::matern52;
+    Terms trend;
+    Eigen::VectorXd theta;
+    double nugget = 0;
+    bool nugget_is_noise = false;
+    double centre = 0;
+    Eigen::VectorXd beta;
+    double sigma2 = 0;
+    Eigen::MatrixXd runs;      ///< n × f features divided by θ
+    Eigen::VectorXd residual;  ///< n, y − centre − Fβ
+  };
+  explicit NearestKriging(State state);
+  static std::unique_ptr<const Surrogate> load(const Archive& archive);
+
+  std::string_view kind() const override { return "kriging"; }
+  Prediction predict(Points points, Want want = {}) const override;
+  /// Of the errors of the predictions, each from its own runs.
+  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
+  Archive save() const override;
+  const State& state() const { return state_; }
+  std::vector<double> warm_start() const;
+
+ private:
+  struct Local;
+  void at(const double* scaled, Local& local) const;
+  State state_;
+  Eigen::MatrixXd columns_;  // f × n
+  KdTree tree_;
+};
+
+}  // namespace renth

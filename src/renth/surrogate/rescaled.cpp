@@ -1,0 +1,30 @@
+#include <renth/surrogate/kinds.hpp>
+#include <renth/surrogate/rescaled.hpp>
+
+namespace renth {
+
+Prediction Rescaled::predict(Points points, Want want) const {
+  Prediction out = inner_->predict(points, want);
+  out.model_variance *= factor_ * factor_;
+  out.noise_variance *= factor_ * factor_;
+  return out;
+}
+
+Eigen::MatrixXd Rescaled::covariance(Points points, Eigen::Index output) const {
+  return factor_ * factor_ * inner_->covariance(points, output);
+}
+
+Archive Rescaled::save() const {
+  ArchiveWriter out;
+  out.number(factor_);
+  save_members(out, {inner_});
+  return {"rescaled", 1, out.take()};
+}
+
+std::unique_ptr<const Surrogate> Rescaled::load(const Archive& archive) {
+  ArchiveReader in(archive.bytes);
+  const double factor = in.number();
+  return std::make_unique<Rescaled>(load_members(in).at(0), factor);
+}
+
+}  // namespace renth
