@@ -21,18 +21,26 @@ TEST_CASE("distributions give the values of the tables") {
   CHECK(std::isnan(student_t_width(0.95, 0)));
 }
 
-TEST_CASE("folds are even and never part replicates") {
-  Data data{Eigen::MatrixXd(60, 1), Eigen::MatrixXd::Zero(60, 1), {}, true};
-  for (int i = 0; i < 60; ++i) data.inputs(i, 0) = i / 2;
-  const Folds folds = make_folds(data, 1);
-  CHECK(folds.count == 10);
-  std::vector<int> size(10, 0);
-  for (int i = 0; i < 60; ++i) {
-    ++size[folds.of_run[i]];
-    if (i % 2) CHECK(folds.of_run[i] == folds.of_run[i - 1]);
+TEST_CASE("folds are even, never part replicates, and are one run each where there are few") {
+  const auto twice = [](int n) {
+    Data data{Eigen::MatrixXd(n, 1), Eigen::MatrixXd::Zero(n, 1), {}, true};
+    for (int i = 0; i < n; ++i) data.inputs(i, 0) = i / 2;
+    return data;
+  };
+  const Data many = twice(300);
+  for (const int repeat : {0, 1}) {
+    const Folds folds = make_folds(many, 1, repeat);
+    REQUIRE(folds.count == 10);
+    std::vector<int> size(10, 0);
+    for (int i = 0; i < 300; ++i) {
+      ++size[folds.of_run[i]];
+      if (i % 2) CHECK(folds.of_run[i] == folds.of_run[i - 1]);
+    }
+    for (const int s : size) CHECK(s == 30);
   }
-  for (const int s : size) CHECK(s == 6);
-  CHECK(make_folds(data.rows({0, 1, 2, 3, 4, 5}), 1).count == 3);
+  CHECK(make_folds(many, 1, 0).of_run != make_folds(many, 1, 1).of_run);
+  CHECK(make_folds(twice(60), 1).count == 30);
+  CHECK(make_folds(many.rows({0, 1, 2, 3, 4, 5}), 1).count == 3);
 }
 
 TEST_CASE("cross-validation predicts each run by a model that has not seen it") {
@@ -49,23 +57,6 @@ TEST_CASE("cross-validation predicts each run by a model that has not seen it") 
           doctest::Approx(fit(space, data.rows(rest), 1)->predict(data.inputs.row(i)).mean(0, 0))
               .epsilon(1e-10));
   }
-}
-
-TEST_CASE("without a kind the larger Q² wins, on the same folds for all") {
-  const Space space = cube(2);
-  const Eigen::MatrixXd points = latin_hypercube(space, {.runs = 40}, 2).points;
-  const Data wavy =
-      data_of(points, [](const Eigen::VectorXd& x) { return std::sin(9 * x[0]) * std::cos(7 * x[1]); });
-  const FittedResponse a = fit_response(space, wavy, "", {}, 1);
-  CHECK(a.surrogate->kind() == "kriging");
-  CHECK(a.tried.size() == surrogate_kinds().size());
-  Stream noise(1, "noise");
-  const Data flat = data_of(
-      points, [&](const Eigen::VectorXd& x) { return x[0] + x[1] * x[1] + 0.3 * noise.normal(); }, true);
-  const FittedResponse b = fit_response(space, flat, "", {}, 1);
-  const auto best = std::max_element(b.tried.begin(), b.tried.end(),
-                                     [](const Tried& x, const Tried& y) { return x.q2 < y.q2; });
-  CHECK(b.surrogate->kind() == best->kind);
 }
 
 namespace {

@@ -1,3 +1,5 @@
+#include <unistd.h>
+
 #include <charconv>
 #include <renth/cli/cli.hpp>
 #include <renth/workflow/refining.hpp>
@@ -59,7 +61,7 @@ std::function<int()> declare_refine(CLI::App& app, Globals& globals) {
       RunControl control(globals, session.study.solver.kind == SolverSpec::Kind::slurm);
       control.attach(refining.running);
       refining.report = [&](const RefineRound& round) {
-        if (!globals.quiet) fmt::print(stderr, "\r\x1b[K{}\n", round.says);
+        if (!globals.quiet) fmt::print(stderr, "{}{}\n", isatty(2) != 0 ? "\r\x1b[K" : "", round.says);
       };
       result = refine(session, refining);
     }

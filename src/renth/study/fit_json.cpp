@@ -67,6 +67,7 @@ Json model(const Study& study, const ModelResult& m) {
               {"quality", quality(m.quality, study.axis_of(r))},
               {"tried", tried},
               {"settings", m.chosen_settings},
+              {"detail", m.detail},
               {"idle", m.idle}};
   if (m.polynomial) add_regression(study, m, out);
   return out;

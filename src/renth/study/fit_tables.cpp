@@ -10,8 +10,8 @@ namespace {
 
 std::string sentence(const ModelResult& m, const Study& study) {
   const Response& r = study.responses[study.response(m.response)];
-  return fmt::format("{}: {}. {} on {} runs, typically {} {}off (cross-validated RMSE).\n", r.title(),
-                     name(m.judgement.verdict), m.kind, m.runs, pretty(m.quality.rmse_cv, 3),
+  return fmt::format("{}: {}. {}{} on {} runs, typically {} {}off (cross-validated RMSE).\n", r.title(),
+                     name(m.judgement.verdict), m.kind, m.detail.empty() ? "" : " (" + m.detail + ")", m.runs, pretty(m.quality.rmse_cv, 3),
                      r.unit.empty() ? "" : r.unit + " ");
 }
 

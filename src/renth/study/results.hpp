@@ -120,6 +120,7 @@ struct ModelResult {
   Quality quality;
   std::vector<Tried> tried;
   std::string chosen_settings;     ///< of the kind, in words
+  std::string detail;              ///< what the fit came to: a kernel, a degree
   std::vector<std::string> idle;   ///< parameters that it leaves out
   std::vector<std::int64_t> ids;  ///< of the runs, in the order of the rows
   Eigen::MatrixXd settings;       ///< theirs, a row a run

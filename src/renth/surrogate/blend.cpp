@@ -14,6 +14,7 @@ Eigen::VectorXd convex_weights(const Eigen::MatrixXd& errors) {
     if (errors.col(k).allFinite()) usable.push_back(k);
   Eigen::VectorXd best = Eigen::VectorXd::Zero(errors.cols());
   if (usable.empty()) return best;
+  best[usable.front()] = 1;
   const Eigen::MatrixXd used = errors(Eigen::all, usable);
   const Eigen::MatrixXd gram = used.transpose() * used;
   double least = std::numeric_limits<double>::infinity();
@@ -35,7 +36,9 @@ Eigen::VectorXd convex_weights(const Eigen::MatrixXd& errors) {
       for (std::size_t k = 0; k < in.size(); ++k) best[usable[std::size_t(in[k])]] = w[Index(k)];
     }
   }
-  return best;
+  // What hardly counts is left out.
+  for (double& w : best) w = w < 0.005 ? 0 : w;
+  return best / best.sum();
 }
 
 Prediction Blend::predict(Points points, Want want) const {

@@ -45,31 +45,38 @@ CurveShapes curve_shapes(const Eigen::MatrixXd& curves, double share, int most) 
                 "there is nothing to fit: vary more, or look at the solver's output");
   Eigen::MatrixXd centred;
   Eigen::RowVectorXd shift;
-  for (int round = 0; round < (missing.empty() ? 1 : 200); ++round) {
-    shift = z.colwise().mean();
-    centred = z.rowwise() - shift;
-    const Eigen::BDCSVD<Eigen::MatrixXd> svd(centred, Eigen::ComputeThinU | Eigen::ComputeThinV);
-    const Eigen::VectorXd power = svd.singularValues().cwiseAbs2();
-    Index r = 0;
-    double carried = 0;
-    const Index limit = std::min<Index>(power.size(), most);
-    while (r < limit && (r == 0 || carried < share * power.sum())) carried += power[r++];
-    out.share = carried / power.sum();
-    out.shapes = svd.matrixV().leftCols(r);
-    // Signs so that a shape's largest entry is positive: the same on every machine.
-    for (Index k = 0; k < r; ++k) {
-      Index at = 0;
-      out.shapes.col(k).cwiseAbs().maxCoeff(&at);
-      if (out.shapes(at, k) < 0) out.shapes.col(k) *= -1;
+  // From one shape up, so that what is missing is filled by few before more are asked for.
+  const Index limit = std::min<Index>({q, n - 1, most});
+  for (Index r = missing.empty() ? limit : 1; r <= limit; ++r) {
+    Eigen::VectorXd power;
+    for (int round = 0; round < (missing.empty() ? 1 : 300); ++round) {
+      shift = z.colwise().mean();
+      centred = z.rowwise() - shift;
+      const Eigen::BDCSVD<Eigen::MatrixXd> svd(centred, Eigen::ComputeThinU | Eigen::ComputeThinV);
+      power = svd.singularValues().cwiseAbs2();
+      if (missing.empty())
+        for (r = 1; r < limit && power.head(r).sum() < share * power.sum();) ++r;
+      out.shapes = svd.matrixV().leftCols(r);
+      out.scores = centred * out.shapes;
+      const Eigen::MatrixXd made = (out.scores * out.shapes.transpose()).rowwise() + shift;
+      double change = 0;
+      for (const auto& [i, j] : missing) {
+        change = std::max(change, std::abs(z(i, j) - made(i, j)));
+        z(i, j) = made(i, j);
+      }
+      if (change < 1e-9) break;
     }
-    out.scores = centred * out.shapes;
-    const Eigen::MatrixXd made = (out.scores * out.shapes.transpose()).rowwise() + shift;
-    double change = 0;
-    for (const auto& [i, j] : missing) {
-      change = std::max(change, std::abs(z(i, j) - made(i, j)));
-      z(i, j) = made(i, j);
+    out.share = power.head(r).sum() / power.sum();
+    if (out.share >= share || r >= limit) break;
+  }
+  // Signs so that a shape's largest entry is positive: the same on every machine.
+  for (Index k = 0; k < out.shapes.cols(); ++k) {
+    Index at = 0;
+    out.shapes.col(k).cwiseAbs().maxCoeff(&at);
+    if (out.shapes(at, k) < 0) {
+      out.shapes.col(k) *= -1;
+      out.scores.col(k) *= -1;
     }
-    if (change < 1e-9) break;
   }
   const Eigen::MatrixXd rest = centred - out.scores * out.shapes.transpose();
   out.left_over = rest.colwise().squaredNorm().transpose().cwiseProduct(out.scale.cwiseAbs2()) /

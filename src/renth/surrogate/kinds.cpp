@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <cmath>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/chaos.hpp>
@@ -145,6 +146,33 @@ FitMethod for_shapes(const FitMethod& m) {
   };
   return {m.kind, m.settings + (m.settings.empty() ? "by its shapes" : ", by its shapes"),
           along_components({m.fit}), again};
+}
+
+std::string describe_fit(const Surrogate& surrogate) {
+  if (const auto* s = dynamic_cast<const Rescaled*>(&surrogate)) return describe_fit(*s->inner());
+  if (const auto* s = dynamic_cast<const Reduced*>(&surrogate)) {
+    const std::string inner = describe_fit(s->inner());
+    return fmt::format("{}{}{} parameters", inner, inner.empty() ? "" : ", ", s->kept().size());
+  }
+  if (const auto* s = dynamic_cast<const Kriging*>(&surrogate))
+    return fmt::format("{} kernel{}", name(s->state().kernel),
+                       s->state().nugget_is_noise
+                           ? fmt::format(", noise {:.3g}", std::sqrt(s->state().sigma2 * s->state().nugget))
+                           : "");
+  if (const auto* s = dynamic_cast<const NearestKriging*>(&surrogate))
+    return fmt::format("{} kernel, {} nearest runs", name(s->state().kernel), int(NearestKriging::neighbours));
+  if (const auto* s = dynamic_cast<const Chaos*>(&surrogate))
+    return fmt::format("{} terms of degree up to {}", s->state().terms.size(), s->state().degree);
+  if (const auto* s = dynamic_cast<const Rbf*>(&surrogate)) return std::string(name(s->state().basis));
+  if (const auto* s = dynamic_cast<const Moving*>(&surrogate))
+    return fmt::format("{}, {} runs", s->state().model, s->state().near);
+  if (const auto* s = dynamic_cast<const Along*>(&surrogate)) return describe_fit(s->member(0));
+  if (const auto* s = dynamic_cast<const Components*>(&surrogate)) {
+    const std::string inner = describe_fit(*s->state().scores.front());
+    return fmt::format("{}{}{} shapes carry {:.2f} %", inner, inner.empty() ? "" : ", ", s->state().scores.size(),
+                       100 * s->state().share);
+  }
+  return "";
 }
 
 std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive) {

@@ -53,6 +53,10 @@ const SurrogateKind& surrogate_kind(std::string_view name);
 FitMethod for_each_axis_point(const FitMethod& method);
 FitMethod for_shapes(const FitMethod& method);
 
+/// What a fit came to, in a few words: a kernel, a degree, the runs of a local fit; empty if there is nothing to
+/// say.
+std::string describe_fit(const Surrogate& surrogate);
+
 /// Reads back what Surrogate::save wrote. \throws Error  unknown kind or layout.
 std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive);
 

@@ -123,6 +123,9 @@ Fit moving_fit(MovingOptions options) {
       throw Error("the response is the same in every run", "fit moving",
                   "there is nothing to fit: vary more, or look at the solver's output");
     const Index n = data.size();
+    if (n > options.most_runs)
+      throw Error(fmt::format("moving least squares on {} runs would look at all of them for every prediction", n),
+                  "fit moving", "use kriging, which goes by nearest runs when there are many");
     Moving::State best;
     double least = std::numeric_limits<double>::infinity();
     // Of many runs the errors at 500 of them are enough to choose by.

@@ -13,6 +13,7 @@ struct MovingOptions {
   std::vector<std::string> models = {"linear", "quadratic"};
   /// Runs within the bandwidth tried, as multiples of the terms of the local model.
   std::vector<double> reaches = {1.3, 1.6, 2, 3, 5, 8};
+  int most_runs = 5000;  ///< every prediction looks at all of them
 };
 
 /// At each point a polynomial in coded units is fitted to the nearest runs by weighted least squares, weights
@@ -20,7 +21,7 @@ struct MovingOptions {
 /// Computation 37, 1981; W. S. Cleveland and S. J. Devlin, Journal of the American Statistical Association 83,
 /// 1988). The local model and the number of runs are those with the smallest error at the runs, each left out.
 ///
-/// \throws Error  fewer runs than a local linear model needs; a response that never varies; NaN.
+/// \throws Error  fewer runs than a local linear model needs; a response that never varies; NaN; too many runs.
 Fit moving_fit(MovingOptions options = {});
 
 /// Variance: that of the local fit, with the mean square of the errors left out as that of a run.

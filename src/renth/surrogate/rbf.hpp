@@ -29,7 +29,7 @@ struct RbfOptions {
   std::vector<double> shapes = {0.5, 1, 2, 4, 8, 16};
   /// Beyond this many runs the basis and its shape are chosen on a random part of them.
   int part = 500;
-  int most_runs = 4000;
+  int most_runs = 2000;
 };
 
 /// ŷ(x) = Σ w_i φ(‖x − x_i‖) + p(x)ᵀb with Pᵀw = 0 (M. D. Buhmann, Radial Basis Functions, 2003, section 1.2). The

@@ -240,6 +240,7 @@ ModelResult judge_surrogate(Session& session, const Response& response, const St
   m.runs = static_cast<int>(data.data.size());
   m.tried = tried_from(stored.tried);
   const json options = json::parse(stored.options);
+  m.detail = describe_fit(*stored.surrogate);
   m.chosen_settings = options.value("settings", "");
   m.idle = options.value("idle", std::vector<std::string>{});
   const RunData check = collect_data(session, response, {"check"});

@@ -74,7 +74,7 @@ class Refining {
 
   RefineResult run() {
     if (finish_what_was_left()) return std::move(out_);
-    fit();
+    fit(false);
     while (!reached()) {
       if (out_.spent >= out_.budget) {
         out_.why = fmt::format("the budget of {} runs is spent", out_.budget);
@@ -96,9 +96,10 @@ class Refining {
         break;
       }
       if (compute(round.batch, round)) break;
-      fit();
+      fit(false);
       finish(round);
     }
+    if (!out_.stopped) fit(true);
     judge();
     return std::move(out_);
   }
@@ -145,7 +146,8 @@ class Refining {
     return out_.stopped;
   }
 
-  void fit() {
+  /// Fits what is out of date: all, or only what the rounds go by.
+  void fit(bool all) {
     FittingOptions fitting = options_.fitting;
     fitting.seed = options_.seed;
     fitting.responses.clear();
@@ -153,7 +155,10 @@ class Refining {
     for (const Response& r : study_.responses) {
       if (r.derive) continue;
       Notes notes;
-      if (!current_surrogate(session_, r, notes) || !notes.empty()) fitting.responses.push_back(r.name);
+      const bool asked = all || until_.count(r.name) > 0 || r.name == options_.level_response ||
+                         options_.until_error > 0 || out_.strategy == "best";
+      if (asked && (!current_surrogate(session_, r, notes) || !notes.empty()))
+        fitting.responses.push_back(r.name);
     }
     if (!fitting.responses.empty()) {
       const FitResult fitted = fit_responses(session_, fitting);
@@ -178,7 +183,7 @@ class Refining {
       if (found == out_.q2.end() || !(found->second >= target)) all = false;
     }
     if (options_.until_error > 0) {
-      best_ = find_best(session_, options_.seed);
+      if (!best_) best_ = find_best(session_, options_.seed);
       all = all && best_->error_percent <= options_.until_error;
     }
     if (all) {
@@ -260,7 +265,6 @@ class Refining {
 
   std::vector<Index> improving(const Eigen::MatrixXd& points, int count, Seed seed) {
     const Predictor predictor(session_, {});
-    const PredictResult predicted = predictor.predict(points, 0.95);
     const SeekResult& sought = best_->outcome.result;
     // Outputs: all scalar responses that have a goal or accept limits.
     std::vector<int> outputs;
@@ -272,13 +276,22 @@ class Refining {
     ImprovementProblem problem;
     problem.mean.resize(points.rows(), Index(outputs.size()));
     problem.sd = problem.mean;
-    for (std::size_t i = 0; i < predicted.predictions.size(); ++i)
-      for (const PredictedResponse& r : predicted.predictions[i].responses)
-        for (std::size_t o = 0; o < outputs.size(); ++o)
-          if (study_.responses[std::size_t(outputs[o])].name == r.response) {
+    std::optional<PredictResult> derived;  // of what follows from others
+    for (std::size_t o = 0; o < outputs.size(); ++o) {
+      if (const auto* stored = predictor.stored(outputs[o])) {
+        const Prediction p = predict_parallel(*stored->surrogate, points, {.variance = true});
+        problem.mean.col(Index(o)) = p.mean.col(0);
+        problem.sd.col(Index(o)) = p.model_variance.col(0).cwiseMax(0).cwiseSqrt();
+        continue;
+      }
+      if (!derived) derived = predictor.predict(points, 0.95);
+      for (std::size_t i = 0; i < derived->predictions.size(); ++i)
+        for (const PredictedResponse& r : derived->predictions[i].responses)
+          if (r.response == study_.responses[std::size_t(outputs[o])].name) {
             problem.mean(Index(i), Index(o)) = r.mean[0];
             problem.sd(Index(i), Index(o)) = std::isfinite(r.sd[0]) ? r.sd[0] : 0;
           }
+    }
     std::vector<Eigen::MatrixXd> joint;
     for (const int k : outputs) {
       Notes ignored;

@@ -1,0 +1,207 @@
+#include <doctest/doctest.h>
+
+#include <algorithm>
+#include <renth/error.hpp>
+#include <renth/numeric/parallel.hpp>
+#include <renth/plan/latin_hypercube.hpp>
+#include <renth/quality/coverage.hpp>
+#include <renth/quality/learning.hpp>
+#include <renth/selection/choose.hpp>
+#include <renth/selection/idle.hpp>
+#include <renth/space/region.hpp>
+#include <renth/surrogate/rescaled.hpp>
+#include <support.hpp>
+
+using namespace renth;
+using namespace renth::test;
+
+namespace {
+
+double stated_q2(const Data& data, const FittedResponse& fitted) { return predictive_error(data, fitted.cv).q2; }
+
+double true_q2(const Space& space, const FittedResponse& fitted, const std::function<double(const Eigen::VectorXd&)>& f) {
+  const Data fresh = data_of(sample_region(space, 1000, Values::physical, 99, "fresh"), f);
+  const double sst = (fresh.outputs.array() - fresh.outputs.mean()).square().sum();
+  return 1 - (fitted.surrogate->predict(fresh.inputs).mean - fresh.outputs).squaredNorm() / sst;
+}
+
+}  // namespace
+
+TEST_CASE("where all is noise the choice among many does not pretend to predict") {
+  const Space space = cube(3);
+  double sum = 0;
+  for (Seed seed = 1; seed <= 8; ++seed) {
+    Stream noise(seed, "noise");
+    const Data data = data_of(
+        latin_hypercube(space, {.runs = 30}, seed).points, [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
+    sum += stated_q2(data, fit_response(space, data, "", {}, seed)) / 8;
+  }
+  // The best candidate's own cross-validation would be above zero more often than not.
+  CHECK(sum < 0.02);
+}
+
+TEST_CASE("every candidate is listed, on the same folds, and the winner predicts") {
+  const Space space = cube(2);
+  const auto wavy = [](const Eigen::VectorXd& x) { return std::sin(9 * x[0]) * std::cos(7 * x[1]); };
+  const Data data = data_of(latin_hypercube(space, {.runs = 40}, 2).points, wavy);
+  int called = 0;
+  ChoosingOptions options;
+  options.progress = [&](int done, int total, const std::string& name) {
+    CHECK(done <= total);
+    CHECK_FALSE(name.empty());
+    ++called;
+  };
+  const FittedResponse fitted = fit_response(space, data, "", {}, 1, {}, options);
+  CHECK(called == int(fitted.tried.size()));
+  for (const char* kind : {"polynomial", "chaos", "kriging", "rbf", "moving", "blend"})
+    CHECK(std::any_of(fitted.tried.begin(), fitted.tried.end(), [&](const Tried& t) { return t.kind == kind; }));
+  CHECK(fitted.cv.models.size() == 40);
+  CHECK(true_q2(space, fitted, wavy) > 0.9);
+  // Left-out runs at the rim are hard: the stated figure is rather too low, never much too high.
+  CHECK(stated_q2(data, fitted) - true_q2(space, fitted, wavy) < 0.03);
+  CHECK(stated_q2(data, fitted) > 0.7);
+}
+
+TEST_CASE("of candidates that are as good the simplest is taken, and says so") {
+  const Space space = cube(3);
+  Stream noise(3, "noise");
+  const auto plane = [&](const Eigen::VectorXd& x) { return 2 * x[0] - x[1] + 0.3 * noise.normal(); };
+  const Data data = data_of(latin_hypercube(space, {.runs = 60}, 3).points, plane, true);
+  const FittedResponse fitted = fit_response(space, data, "", {}, 1);
+  CHECK(fitted.surrogate->kind() == "polynomial");
+  double best = -1;
+  for (const Tried& t : fitted.tried) best = std::max(best, t.q2);
+  for (const Tried& t : fitted.tried)
+    if (t.kind == "polynomial" && t.settings == fitted.settings)
+      CHECK((1 - t.q2) <= (1 - best) * 1.05 * 1.05 * (1 + 1e-12));
+}
+
+TEST_CASE("parameters that do nothing are found, left out where that does not hurt, and listed") {
+  const Space space = cube(7);
+  const auto f = [](const Eigen::VectorXd& x) { return std::sin(6 * x[1]) + x[4] * x[4] + std::cos(5 * x[1] * x[4]); };
+  const Data data = data_of(latin_hypercube(space, {.runs = 45}, 4).points, f);
+  const auto kriging = kriging_fit({.kernel = Kernel::matern52})(space, data, 1);
+  CHECK(active_parameters(space, data, static_cast<const Kriging&>(*kriging)) == std::vector<Eigen::Index>{1, 4});
+  FitRequest request;
+  const FittedResponse fitted = fit_response(space, data, "kriging", request, 1);
+  CHECK(fitted.idle == std::vector<Eigen::Index>{0, 2, 3, 5, 6});
+  Eigen::MatrixXd at = Eigen::MatrixXd::Constant(2, 7, 0.4);
+  at(1, 0) = at(1, 6) = 0.9;
+  CHECK(fitted.surrogate->predict(at).mean(0, 0) == fitted.surrogate->predict(at).mean(1, 0));
+  CHECK(fitted.surrogate->predict(at, {.gradient = true}).mean_gradient[0].col(5).norm() == 0);
+  ChoosingOptions keep;
+  keep.drop_parameters = false;
+  const FittedResponse all = fit_response(space, data, "kriging", request, 1, {}, keep);
+  CHECK(all.idle.empty());
+  CHECK(true_q2(space, fitted, f) > true_q2(space, all, f) - 0.01);
+}
+
+TEST_CASE("the choice is the same bytes on one thread and two, and for a seed") {
+  const Space space = mixed();
+  const Data data = data_of(latin_hypercube(space, {.runs = 36}, 5).points,
+                            [](const Eigen::VectorXd& x) { return x[0] * x[1] + std::sin(x[2]) + 3 * x[3]; });
+  const auto run = [&](int threads) {
+    const ParallelLimit limit(threads);
+    return fit_response(space, data, "", {}, 7);
+  };
+  const FittedResponse one = run(1), two = run(2);
+  CHECK(one.why == two.why);
+  CHECK(one.cv.predicted == two.cv.predicted);
+  CHECK(one.surrogate->save().bytes == two.surrogate->save().bytes);
+  REQUIRE(one.tried.size() == two.tried.size());
+  for (std::size_t k = 0; k < one.tried.size(); ++k) CHECK(one.tried[k].rmse_cv == two.tried[k].rmse_cv);
+}
+
+TEST_CASE("what is chosen survives its archive bit for bit, whatever it is, curves too") {
+  const Space space = mixed();
+  Data data = data_of(latin_hypercube(space, {.runs = 40}, 6).points,
+                      [](const Eigen::VectorXd& x) { return x[0] * x[1] + std::sin(x[2]) + 3 * x[3]; });
+  const Eigen::MatrixXd at = sample_region(space, 30, Values::physical, 7, "at");
+  for (const bool curve : {false, true}) {
+    if (curve) {
+      data.outputs.conservativeResize(40, 4);
+      for (Eigen::Index k = 1; k < 4; ++k)
+        data.outputs.col(k) = data.outputs.col(0) * double(k) + data.inputs.col(1).array().sin().matrix();
+      data.outputs(3, 2) = NAN;
+    }
+    for (const char* kind : {"polynomial", "chaos", "kriging", "rbf", "moving", "blend"}) {
+      CAPTURE(kind);
+      const FittedResponse fitted = fit_response(space, data, kind, {}, 1);
+      const auto again = load_surrogate(fitted.surrogate->save());
+      const Prediction a = fitted.surrogate->predict(at, {.variance = true, .gradient = true}),
+                       b = again->predict(at, {.variance = true, .gradient = true});
+      CHECK(a.mean == b.mean);
+      CHECK(a.model_variance == b.model_variance);
+      CHECK(a.mean_gradient.back() == b.mean_gradient.back());
+      CHECK(a.mean.cols() == (curve ? 4 : 1));
+      CHECK(a.model_variance.minCoeff() >= 0);
+      CHECK((a.mean_gradient[0].col(3).array() == 0).all());
+      CHECK(std::string(again->kind()) == kind);
+    }
+  }
+}
+
+TEST_CASE("intervals are stretched until the runs, each left out, lie inside") {
+  const Space space = cube(2);
+  const auto steep = [](const Eigen::VectorXd& x) { return std::exp(6 * x[0] * x[1]); };
+  const Data data = data_of(latin_hypercube(space, {.runs = 50}, 8).points, steep);
+  FitRequest request;
+  request.kernel = Kernel::gaussian;
+  const FittedResponse fitted = fit_response(space, data, "kriging", request, 1);
+  const auto* rescaled = dynamic_cast<const Rescaled*>(fitted.surrogate.get());
+  REQUIRE(rescaled);
+  CHECK(rescaled->factor() >= 1);
+  CHECK(left_out_coverage(data, fitted.cv, 0.95) >= 0.93);
+  CHECK(left_out_coverage(data, fitted.cv, 0.5) < left_out_coverage(data, fitted.cv, 0.95));
+}
+
+TEST_CASE("a budget of candidates is kept, unknown kinds are refused, and failures are told one by one") {
+  const Space space = cube(4);
+  const Data data = data_of(latin_hypercube(space, {.runs = 30}, 9).points,
+                            [](const Eigen::VectorXd& x) { return std::sin(4 * x[0]) + x[1]; });
+  ChoosingOptions three;
+  three.most_candidates = 3;
+  CHECK(fit_response(space, data, "", {}, 1, {}, three).tried.size() == 3);
+  CHECK_THROWS_WITH_AS(fit_response(space, data, "spline", {}, 1), doctest::Contains("blend"), Error);
+  const Data four = data.rows({0, 1, 2, 3});
+  const FittedResponse few = fit_response(space, four, "", {}, 1);
+  CHECK(std::any_of(few.tried.begin(), few.tried.end(), [](const Tried& t) { return !t.why.empty(); }));
+  Data flat = data;
+  flat.outputs.setConstant(3);
+  CHECK_THROWS_WITH_AS(fit_response(space, flat, "chaos", {}, 1), doctest::Contains("same in every run"), Error);
+  CHECK_THROWS_WITH_AS(fit_response(space, data.rows({0}), "", {}, 1), doctest::Contains("two or more"), Error);
+}
+
+TEST_CASE("a learning curve foretells what more runs reach, and says when it cannot") {
+  const Space space = cube(3);
+  const auto f = [](const Eigen::VectorXd& x) { return std::sin(5 * x[0]) * std::cos(4 * x[1]) + x[2]; };
+  const Fit fit = kriging_fit({.kernel = Kernel::matern32, .starts = 2});
+  const auto q2_of = [&](int runs) {
+    const Data data = data_of(latin_hypercube(space, {.runs = runs}, 11).points, f);
+    return predictive_error(data, cross_validate(space, data, make_folds(data, 1), fit, 1)).q2;
+  };
+  const Data data = data_of(latin_hypercube(space, {.runs = 40}, 11).points, f);
+  LearningOptions options;
+  options.target = 0.999;
+  const double now = q2_of(40);
+  REQUIRE(now < 0.999);
+  const LearningCurve curve = learning_curve(space, data, fit, now, options, 1);
+  REQUIRE(curve.runs_needed);
+  CHECK(curve.rate > 0.5);
+  CHECK(*curve.runs_needed > 40);
+  CHECK(*curve.low <= *curve.runs_needed);
+  // With so many it is about as good as it was to be.
+  CHECK(1 - q2_of(*curve.runs_needed) < 4 * (1 - 0.999));
+  for (std::size_t k = 1; k < curve.points.size(); ++k) CHECK(curve.points[k].runs > curve.points[k - 1].runs);
+
+  options.target = 0.5;
+  CHECK(learning_curve(space, data, fit, now, options, 1).sentence.find("is reached") != std::string::npos);
+  CHECK(learning_curve(space, data.rows({0, 1, 2, 3, 4, 5}), fit, 0.1, options, 1).sentence.find("too few") !=
+        std::string::npos);
+  Stream noise(1, "noise");
+  const Data nothing =
+      data_of(data.inputs, [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
+  options.target = 0.9;
+  const LearningCurve flat = learning_curve(space, nothing, fit, -0.05, options, 1);
+  CHECK_FALSE(flat.runs_needed);
+}
