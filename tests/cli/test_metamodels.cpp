@@ -211,7 +211,7 @@ TEST_CASE("refine runs where it helps until the target is reached, and tells eac
   CHECK(r["spent"].get<int>() <= 40);
   CHECK(r["spent"].get<int>() == 5 * int(r["rounds"].size()));
   CHECK(contains(a.err, "round 1: 5 runs in refine-1: y Q²"));
-  for (const json& run : tool("runs --json --where \"batch == 'refine-1'\"").json()["runs"]) {
+  for (const json& run : runs_of(tool, "batch == 'refine-1'")) {
     CHECK(run["origin"] == "added");
     CHECK(run["status"] == "done");
   }
@@ -221,13 +221,13 @@ TEST_CASE("refine runs where it helps until the target is reached, and tells eac
   const json level = tool("refine --level-of z=2 --until z=0.999999999999 --budget 4 --batch-size 4 --json").json();
   if (level["spent"] == 4) {
     const std::string batch = level["rounds"][0]["batch"];
-    for (const json& run : tool("runs --json --where \"batch == '" + batch + "'\"").json()["runs"])
+    for (const json& run : runs_of(tool, "batch == '" + batch + "'"))
       CHECK(std::abs(run["responses"]["z"].get<double>() - 2) < 0.5);
   }
   // Towards the best: the best run gets better, or was already the best there is.
   const json best = tool("refine --strategy best --until-error 0.001 --budget 6 --batch-size 3 --json").json();
   double most = 0;
-  for (const json& run : tool("runs --json").json()["runs"])
+  for (const json& run : runs_of(tool))
     if (run["responses"]["z"].get<double>() <= 2.5) most = std::max(most, run["responses"]["y"].get<double>());
   CHECK(most > 1.8);  // near a = 0.26, b = 1
   CHECK(best["strategy"] == "best");
