@@ -78,13 +78,14 @@ int main(int argc, char** argv) {
   std::vector<std::string> kinds;
   for (const SurrogateKind& k : surrogate_kinds()) kinds.push_back(k.name);
   kinds.push_back("blend");
-  // One kriging without any choice: anisotropic Matérn 5/2 about a constant, multiplied over parameters or of the
-  // distance.
+  // One kriging without any choice: anisotropic Matérn 5/2 about a constant, multiplied over parameters or of
+  // the distance.
   kinds.push_back("product");
   kinds.push_back("radial");
   std::printf("%-12s %5s %8s", "function", "runs", "known");
   for (const std::string& k : kinds) std::printf(" %10s", k.c_str());
-  std::printf(" %8s %8s %9s %8s %8s  %s\n", "chosen", "regret", "Q2 - true", "inside", "seconds", "kinds chosen");
+  std::printf(" %8s %8s %9s %8s %8s  %s\n", "chosen", "regret", "Q2 - true", "inside", "seconds",
+              "kinds chosen");
   for (const Case& c : cases) {
     if (c.function.name.find(only) == std::string::npos) continue;
     const Space space = c.function.space();
@@ -118,7 +119,8 @@ int main(int argc, char** argv) {
             request.trend = "constant";
             choosing.drop_parameters = false;
           }
-          add(scores[k], fit_response(space, data, plain ? "kriging" : k, request, seed, {}, choosing), data, fresh);
+          add(scores[k], fit_response(space, data, plain ? "kriging" : k, request, seed, {}, choosing), data,
+              fresh);
           if (!plain) best = std::min(best, scores[k].error.back());
         } catch (const Error&) {
           // too few runs for this kind

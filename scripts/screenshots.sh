@@ -15,6 +15,9 @@ renth demo buoy >/dev/null
 renth -s buoy draw predicted-observed -o "$out/predicted-observed.png"
 renth -s buoy draw importance --response power,load,mass -o "$out/importance.png"
 renth -s buoy draw slices --proposal 1 -o "$out/slices.png"
+renth -s buoy draw error-map --response power -o "$out/error-map.png"
+renth -s buoy draw learning --response absorbed -o "$out/learning.png"
+renth -s buoy draw curve --proposal 1 -o "$out/curve.png"
 renth -s buoy draw contour --x damping --y draft --at plates=4,radius=5 -o "$out/contour.png"
 
 renth init tank --demo tank >/dev/null
@@ -22,9 +25,6 @@ renth -s tank plan central-composite --batch ccd >/dev/null
 renth -s tank plan box-behnken --dry-run --json >bb.json
 renth -s tank draw variance -o "$out/variance.png"
 renth -s tank draw region-share -o "$out/region-share.png"
-renth -s tank draw sweep --runs 10..30 -o "$out/sweep.png"
-renth -s buoy draw pairs -o "$out/pairs.png"
-renth -s tank draw correlation --batch ccd -o "$out/correlation.png"
 
 # The tank as the README goes through it.
 renth init rig --demo tank >/dev/null

@@ -11,7 +11,9 @@ using namespace renth;
 using namespace renth::test;
 
 namespace {
-double bend(const Eigen::VectorXd& x) { return std::sin(7 * x[0]) + x[1]; }
+double bend(const Eigen::VectorXd& x) {
+  return std::sin(7 * x[0]) + x[1];
+}
 struct Fitted {
   Space space = cube(2);
   Data data = data_of(latin_hypercube(space, {.runs = 14}, 2).points, bend);
@@ -46,7 +48,8 @@ TEST_CASE("the most uncertain runs are chosen one after another, and never toget
   f.covariance.diagonal().maxCoeff(&largest);
   CHECK(chosen[0] == largest);
   for (std::size_t a = 0; a < 4; ++a)
-    for (std::size_t b = 0; b < a; ++b) CHECK((f.points.row(chosen[a]) - f.points.row(chosen[b])).norm() > 0.1);
+    for (std::size_t b = 0; b < a; ++b)
+      CHECK((f.points.row(chosen[a]) - f.points.row(chosen[b])).norm() > 0.1);
 }
 
 TEST_CASE("runs for a level lie where the surface is near it") {

@@ -95,10 +95,10 @@ TEST_CASE("fit lists every candidate with its settings, and leaves idle paramete
 TEST_CASE("settings of a kind can be named, and what does not belong together is refused") {
   const Tool tool;
   make_wavy(tool, 30);
-  for (const char* options :
-       {"kriging --kernel gaussian --trend linear", "--kernel matern52-product", "kriging --criterion leave-one-out",
-        "kriging --nugget estimated --no-prior", "kriging --nugget 0.01 --trend \"1 + a\"", "rbf --basis multiquadric",
-        "--basis cubic", "blend", "chaos", "moving", "--candidates 2", "--repeats 2"}) {
+  for (const char* options : {"kriging --kernel gaussian --trend linear", "--kernel matern52-product",
+                              "kriging --criterion leave-one-out", "kriging --nugget estimated --no-prior",
+                              "kriging --nugget 0.01 --trend \"1 + a\"", "rbf --basis multiquadric",
+                              "--basis cubic", "blend", "chaos", "moving", "--candidates 2", "--repeats 2"}) {
     CAPTURE(options);
     const Answer a = tool(std::string("fit ") + options + " --response y --json");
     CHECK(a.status <= 1);
@@ -109,10 +109,14 @@ TEST_CASE("settings of a kind can be named, and what does not belong together is
   CHECK(tool("fit kriging --kernel exponential --response y --json").json()["models"][0]["detail"] ==
         "exponential kernel");
   const std::pair<const char*, const char*> wrong[] = {
-      {"fit rbf --kernel gaussian", "for kriging"},         {"fit kriging --basis cubic", "for kind rbf"},
-      {"fit --kernel gaussian --basis cubic", "for kri"},   {"fit chaos --model linear", "for polynomials"},
-      {"fit kriging --nugget much", "is no nugget"},        {"fit kriging --nugget replicates --response y", "no run is repeated"},
-      {"fit kriging --trend speed", "speed"},               {"fit --kernel spline", "--kernel"},
+      {"fit rbf --kernel gaussian", "for kriging"},
+      {"fit kriging --basis cubic", "for kind rbf"},
+      {"fit --kernel gaussian --basis cubic", "for kri"},
+      {"fit chaos --model linear", "for polynomials"},
+      {"fit kriging --nugget much", "is no nugget"},
+      {"fit kriging --nugget replicates --response y", "no run is repeated"},
+      {"fit kriging --trend speed", "speed"},
+      {"fit --kernel spline", "--kernel"},
       {"fit --candidates 0", "--candidates"}};
   for (const auto& [command, says] : wrong) {
     CAPTURE(command);
@@ -158,8 +162,9 @@ TEST_CASE("trust says how the intervals hold and how many more runs would help")
   const Tool few;
   make_wavy(few, 9);
   few("fit kriging --response z");
-  CHECK(contains(few("trust --response z --json").json()["responses"][0]["learning"]["says"].get<std::string>(),
-                 "too few"));
+  CHECK(
+      contains(few("trust --response z --json").json()["responses"][0]["learning"]["says"].get<std::string>(),
+               "too few"));
 }
 
 TEST_CASE("a curve with missing axis points is fitted as a whole, and predicted with bands") {
@@ -190,7 +195,8 @@ TEST_CASE("figures of trust are drawn, and say what they cannot show") {
   const Tool tool;
   make_wavy(tool, 30);
   tool("fit");
-  for (const char* figure : {"predicted-observed", "error-map --response y", "learning --response y", "curve --at a=0.2"}) {
+  for (const char* figure :
+       {"predicted-observed", "error-map --response y", "learning --response y", "curve --at a=0.2"}) {
     CAPTURE(figure);
     const Answer a = tool("draw " + std::string(figure) + " -o figure.svg");
     CHECK_MESSAGE(a.status <= 1, a.err);
@@ -218,17 +224,20 @@ TEST_CASE("refine runs where it helps until the target is reached, and tells eac
   // Nothing more to do: nothing is run.
   CHECK(tool("refine --until y=0.97 --json").json()["spent"] == 0);
   // Where the surface crosses a value: the runs lie near it.
-  const json level = tool("refine --level-of z=2 --until z=0.999999999999 --budget 4 --batch-size 4 --json").json();
+  const json level =
+      tool("refine --level-of z=2 --until z=0.999999999999 --budget 4 --batch-size 4 --json").json();
   if (level["spent"] == 4) {
     const std::string batch = level["rounds"][0]["batch"];
     for (const json& run : runs_of(tool, "batch == '" + batch + "'"))
       CHECK(std::abs(run["responses"]["z"].get<double>() - 2) < 0.5);
   }
   // Towards the best: the best run gets better, or was already the best there is.
-  const json best = tool("refine --strategy best --until-error 0.001 --budget 6 --batch-size 3 --json").json();
+  const json best =
+      tool("refine --strategy best --until-error 0.001 --budget 6 --batch-size 3 --json").json();
   double most = 0;
   for (const json& run : runs_of(tool))
-    if (run["responses"]["z"].get<double>() <= 2.5) most = std::max(most, run["responses"]["y"].get<double>());
+    if (run["responses"]["z"].get<double>() <= 2.5)
+      most = std::max(most, run["responses"]["y"].get<double>());
   CHECK(most > 1.8);  // near a = 0.26, b = 1
   CHECK(best["strategy"] == "best");
 }
@@ -236,11 +245,12 @@ TEST_CASE("refine runs where it helps until the target is reached, and tells eac
 TEST_CASE("refine refuses what makes no sense, and a study without a solver gets a plan to measure") {
   const Tool tool;
   make_wavy(tool, 14);
-  const std::pair<const char*, const char*> wrong[] = {{"refine --until speed=0.9", "no response is called speed"},
-                                                       {"refine --until y=2", "cannot be 2"},
-                                                       {"refine --strategy level", "no level is given"},
-                                                       {"refine --level-of f=2", "is a curve"},
-                                                       {"refine --until top=0.9", "derived"}};
+  const std::pair<const char*, const char*> wrong[] = {
+      {"refine --until speed=0.9", "no response is called speed"},
+      {"refine --until y=2", "cannot be 2"},
+      {"refine --strategy level", "no level is given"},
+      {"refine --level-of f=2", "is a curve"},
+      {"refine --until top=0.9", "derived"}};
   for (const auto& [command, says] : wrong) {
     CAPTURE(command);
     const Answer a = tool(command);
@@ -262,7 +272,8 @@ TEST_CASE("a refine that is killed goes on with its batch, and loses nothing" * 
   make_study(tool, "sleep 0.3\n" + answer);
   tool("plan latin-hypercube --runs 6");
   tool("run -q");
-  const pid_t refining = tool.start("refine --until y=0.99999999999 --budget 8 --batch-size 8 --quiet --kind kriging");
+  const pid_t refining =
+      tool.start("refine --until y=0.99999999999 --budget 8 --batch-size 8 --quiet --kind kriging");
   REQUIRE(wait_until([&] { return starts(tool, "start").size() >= 8; }));
   kill(refining, SIGKILL);
   Tool::end(refining);

@@ -20,7 +20,8 @@ TEST_CASE("the tree finds what looking at every point finds, ties and repeated p
       tree.nearest(at.data(), 17, found);
       std::iota(order.begin(), order.end(), 0);
       std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
-        return (points.row(a) - at.transpose()).squaredNorm() < (points.row(b) - at.transpose()).squaredNorm();
+        return (points.row(a) - at.transpose()).squaredNorm() <
+               (points.row(b) - at.transpose()).squaredNorm();
       });
       REQUIRE(found.size() == 17);
       for (std::size_t k = 0; k < 17; ++k)

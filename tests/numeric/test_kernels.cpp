@@ -1,5 +1,6 @@
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <renth/error.hpp>
 #include <renth/numeric/kernels.hpp>
@@ -33,7 +34,8 @@ long double exact(Kernel kernel, const std::vector<long double>& d) {
   }
 }
 
-const Kernel all[] = {Kernel::gaussian, Kernel::matern52, Kernel::matern32, Kernel::exponential, Kernel::product52};
+const Kernel all[] = {Kernel::gaussian, Kernel::matern52, Kernel::matern32, Kernel::exponential,
+                      Kernel::product52};
 
 }  // namespace
 
@@ -48,7 +50,8 @@ TEST_CASE("vector kernels agree with their formulas in extended precision") {
       Stream stream(1, "kernels", n);
       for (std::size_t i = 0; i < n; ++i)
         for (std::size_t k = 0; k < f; ++k)
-          runs[k * n + i] = point[k] + (i == 0 ? 0 : std::pow(10, 5 * stream.uniform() - 4) * stream.normal());
+          runs[k * n + i] =
+              point[k] + (i == 0 ? 0 : std::pow(10, 5 * stream.uniform() - 4) * stream.normal());
       kernels::correlations(kernel, point, runs.data(), n, f, n, out.data());
       kernels::correlations_and_slopes(kernel, point, runs.data(), n, f, n, again.data(), slope.data());
       for (std::size_t i = 0; i < n; ++i) {
@@ -99,11 +102,15 @@ TEST_CASE("sums, slopes and gradients are those of plain loops") {
         expected[q] += (alpha[i] * 0.3 - inverse[i]) * by;
       }
     }
-    CHECK(kernels::weighted_sum(kernel, point.data(), runs.data(), n, f, n, weights.data()) ==
-          doctest::Approx(sum).epsilon(1e-12));
+    std::vector<double> four(4 * f, 0.5);
+    std::copy(point.begin(), point.end(), four.begin() + std::ptrdiff_t(2 * f));
+    double sums[4];
+    kernels::weighted_sums(kernel, four.data(), runs.data(), n, f, n, weights.data(), sums);
+    CHECK(sums[2] == doctest::Approx(sum).epsilon(1e-12));
+    CHECK(sums[0] == sums[3]);
     kernels::correlations_and_slopes(kernel, point.data(), runs.data(), n, f, n, k.data(), slope.data());
-    kernels::accumulate_gradient(kernel, point.data(), runs.data(), n, f, n, alpha.data(), 0.3, inverse.data(),
-                                 slope.data(), gradient.data());
+    kernels::accumulate_gradient(kernel, point.data(), runs.data(), n, f, n, alpha.data(), 0.3,
+                                 inverse.data(), slope.data(), gradient.data());
     for (std::size_t q = 0; q < f; ++q) CHECK(gradient[q] == doctest::Approx(expected[q]).epsilon(1e-8));
   }
 }

@@ -17,9 +17,12 @@ using namespace renth::test;
 
 namespace {
 
-double stated_q2(const Data& data, const FittedResponse& fitted) { return predictive_error(data, fitted.cv).q2; }
+double stated_q2(const Data& data, const FittedResponse& fitted) {
+  return predictive_error(data, fitted.cv).q2;
+}
 
-double true_q2(const Space& space, const FittedResponse& fitted, const std::function<double(const Eigen::VectorXd&)>& f) {
+double true_q2(const Space& space, const FittedResponse& fitted,
+               const std::function<double(const Eigen::VectorXd&)>& f) {
   const Data fresh = data_of(sample_region(space, 1000, Values::physical, 99, "fresh"), f);
   const double sst = (fresh.outputs.array() - fresh.outputs.mean()).square().sum();
   return 1 - (fitted.surrogate->predict(fresh.inputs).mean - fresh.outputs).squaredNorm() / sst;
@@ -33,7 +36,8 @@ TEST_CASE("where all is noise the choice among many does not pretend to predict"
   for (Seed seed = 1; seed <= 8; ++seed) {
     Stream noise(seed, "noise");
     const Data data = data_of(
-        latin_hypercube(space, {.runs = 30}, seed).points, [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
+        latin_hypercube(space, {.runs = 30}, seed).points,
+        [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
     sum += stated_q2(data, fit_response(space, data, "", {}, seed)) / 8;
   }
   // The best candidate's own cross-validation would be above zero more often than not.
@@ -54,7 +58,8 @@ TEST_CASE("every candidate is listed, on the same folds, and the winner predicts
   const FittedResponse fitted = fit_response(space, data, "", {}, 1, {}, options);
   CHECK(called == int(fitted.tried.size()));
   for (const char* kind : {"polynomial", "chaos", "kriging", "rbf", "moving", "blend"})
-    CHECK(std::any_of(fitted.tried.begin(), fitted.tried.end(), [&](const Tried& t) { return t.kind == kind; }));
+    CHECK(std::any_of(fitted.tried.begin(), fitted.tried.end(),
+                      [&](const Tried& t) { return t.kind == kind; }));
   CHECK(fitted.cv.models.size() == 40);
   CHECK(true_q2(space, fitted, wavy) > 0.9);
   // Left-out runs at the rim are hard: the stated figure is rather too low, never much too high.
@@ -78,10 +83,13 @@ TEST_CASE("of candidates that are as good the simplest is taken, and says so") {
 
 TEST_CASE("parameters that do nothing are found, left out where that does not hurt, and listed") {
   const Space space = cube(7);
-  const auto f = [](const Eigen::VectorXd& x) { return std::sin(6 * x[1]) + x[4] * x[4] + std::cos(5 * x[1] * x[4]); };
+  const auto f = [](const Eigen::VectorXd& x) {
+    return std::sin(6 * x[1]) + x[4] * x[4] + std::cos(5 * x[1] * x[4]);
+  };
   const Data data = data_of(latin_hypercube(space, {.runs = 45}, 4).points, f);
   const auto kriging = kriging_fit({.kernel = Kernel::matern52})(space, data, 1);
-  CHECK(active_parameters(space, data, static_cast<const Kriging&>(*kriging)) == std::vector<Eigen::Index>{1, 4});
+  CHECK(active_parameters(space, data, static_cast<const Kriging&>(*kriging)) ==
+        std::vector<Eigen::Index>{1, 4});
   FitRequest request;
   const FittedResponse fitted = fit_response(space, data, "kriging", request, 1);
   CHECK(fitted.idle == std::vector<Eigen::Index>{0, 2, 3, 5, 6});
@@ -168,8 +176,10 @@ TEST_CASE("a budget of candidates is kept, unknown kinds are refused, and failur
   CHECK(std::any_of(few.tried.begin(), few.tried.end(), [](const Tried& t) { return !t.why.empty(); }));
   Data flat = data;
   flat.outputs.setConstant(3);
-  CHECK_THROWS_WITH_AS(fit_response(space, flat, "chaos", {}, 1), doctest::Contains("same in every run"), Error);
-  CHECK_THROWS_WITH_AS(fit_response(space, data.rows({0}), "", {}, 1), doctest::Contains("two or more"), Error);
+  CHECK_THROWS_WITH_AS(fit_response(space, flat, "chaos", {}, 1), doctest::Contains("same in every run"),
+                       Error);
+  CHECK_THROWS_WITH_AS(fit_response(space, data.rows({0}), "", {}, 1), doctest::Contains("two or more"),
+                       Error);
 }
 
 TEST_CASE("a learning curve foretells what more runs reach, and says when it cannot") {
@@ -192,15 +202,16 @@ TEST_CASE("a learning curve foretells what more runs reach, and says when it can
   CHECK(*curve.low <= *curve.runs_needed);
   // With so many it is about as good as it was to be.
   CHECK(1 - q2_of(*curve.runs_needed) < 4 * (1 - 0.999));
-  for (std::size_t k = 1; k < curve.points.size(); ++k) CHECK(curve.points[k].runs > curve.points[k - 1].runs);
+  for (std::size_t k = 1; k < curve.points.size(); ++k)
+    CHECK(curve.points[k].runs > curve.points[k - 1].runs);
 
   options.target = 0.5;
   CHECK(learning_curve(space, data, fit, now, options, 1).sentence.find("is reached") != std::string::npos);
   CHECK(learning_curve(space, data.rows({0, 1, 2, 3, 4, 5}), fit, 0.1, options, 1).sentence.find("too few") !=
         std::string::npos);
   Stream noise(1, "noise");
-  const Data nothing =
-      data_of(data.inputs, [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
+  const Data nothing = data_of(
+      data.inputs, [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
   options.target = 0.9;
   const LearningCurve flat = learning_curve(space, nothing, fit, -0.05, options, 1);
   CHECK_FALSE(flat.runs_needed);

@@ -55,7 +55,8 @@ TEST_CASE("the corrected error along the path is that of refits without each run
       std::vector<Eigen::Index> rest;
       for (Eigen::Index r = 0; r < 25; ++r)
         if (r != i) rest.push_back(r);
-      const Eigen::VectorXd beta = Eigen::MatrixXd(x(rest, Eigen::all)).colPivHouseholderQr().solve(Eigen::VectorXd(y(rest)));
+      const Eigen::VectorXd beta =
+          Eigen::MatrixXd(x(rest, Eigen::all)).colPivHouseholderQr().solve(Eigen::VectorXd(y(rest)));
       sum += std::pow(y[i] - x.row(i).dot(beta), 2);
     }
     const double terms = double(k) + 1;
@@ -64,9 +65,11 @@ TEST_CASE("the corrected error along the path is that of refits without each run
   }
 }
 
-TEST_CASE("least angles takes orthogonal columns up by the size of their effect, and stops at dependent ones") {
+TEST_CASE(
+    "least angles takes orthogonal columns up by the size of their effect, and stops at dependent ones") {
   Eigen::MatrixXd h(8, 4);
-  for (int i = 0; i < 8; ++i) h.row(i) << (i & 1 ? 1 : -1), (i & 2 ? 1 : -1), (i & 4 ? 1 : -1), (i & 1 ? 1 : -1);
+  for (int i = 0; i < 8; ++i)
+    h.row(i) << (i & 1 ? 1 : -1), (i & 2 ? 1 : -1), (i & 4 ? 1 : -1), (i & 1 ? 1 : -1);
   const Eigen::VectorXd y = 1 * h.col(0) + 5 * h.col(1) + 3 * h.col(2) + Eigen::VectorXd::Constant(8, 9);
   const LeastAnglePath path = least_angles(h, y, 4);
   REQUIRE(path.order.size() == 3);
@@ -77,7 +80,9 @@ TEST_CASE("least angles takes orthogonal columns up by the size of their effect,
 
 TEST_CASE("a sparse polynomial is found exactly, whatever its scale") {
   const Space space = cube(8, -4, 10);
-  const auto f = [](const Eigen::VectorXd& x) { return 1e6 + x[0] * x[0] * x[0] - 4 * x[2] * x[5] + 2 * x[7]; };
+  const auto f = [](const Eigen::VectorXd& x) {
+    return 1e6 + x[0] * x[0] * x[0] - 4 * x[2] * x[5] + 2 * x[7];
+  };
   const auto fitted = chaos_fit()(space, data_of(latin_hypercube(space, {.runs = 60}, 1).points, f), 1);
   const Data fresh = data_of(sample_region(space, 200, Values::physical, 2, "fresh"), f);
   CHECK((fitted->predict(fresh.inputs).mean - fresh.outputs).cwiseAbs().maxCoeff() < 1e-5);
@@ -98,14 +103,16 @@ TEST_CASE("noise is stated as noise, of about the right size") {
   const Space space = cube(2);
   Stream noise(5, "noise");
   const auto f = [&](const Eigen::VectorXd& x) { return x[0] + x[1] * x[1] + 0.2 * noise.normal(); };
-  const auto fitted = chaos_fit()(space, data_of(latin_hypercube(space, {.runs = 150}, 5).points, f, true), 1);
+  const auto fitted =
+      chaos_fit()(space, data_of(latin_hypercube(space, {.runs = 150}, 5).points, f, true), 1);
   const Prediction p = fitted->predict(Eigen::MatrixXd::Constant(1, 2, 0.5), {.variance = true});
   CHECK(std::sqrt(p.noise_variance(0, 0)) == doctest::Approx(0.2).epsilon(0.25));
 }
 
 TEST_CASE("too few runs, NaN and a constant response are refused") {
   const Space space = cube(2);
-  Data data = data_of(latin_hypercube(space, {.runs = 3}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
+  Data data =
+      data_of(latin_hypercube(space, {.runs = 3}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
   CHECK_THROWS_WITH_AS(chaos_fit()(space, data, 1), doctest::Contains("at least four"), Error);
   data = data_of(latin_hypercube(space, {.runs = 9}, 1).points, [](const Eigen::VectorXd&) { return 2.0; });
   CHECK_THROWS_WITH_AS(chaos_fit()(space, data, 1), doctest::Contains("same in every run"), Error);

@@ -33,7 +33,8 @@ TEST_CASE("curves made of two shapes are told by two, exactly") {
   CHECK(shapes.share > 0.999999999);
   CHECK((shapes.shapes.transpose() * shapes.shapes - Eigen::Matrix2d::Identity()).norm() < 1e-10);
   const Eigen::MatrixXd made =
-      ((shapes.scores * shapes.shapes.transpose()) * shapes.scale.asDiagonal()).rowwise() + shapes.mean.transpose();
+      ((shapes.scores * shapes.shapes.transpose()) * shapes.scale.asDiagonal()).rowwise() +
+      shapes.mean.transpose();
   CHECK((made - data.outputs).cwiseAbs().maxCoeff() < 1e-9);
   CHECK(shapes.left_over.maxCoeff() < 1e-15);
 }
@@ -45,7 +46,8 @@ TEST_CASE("missing axis points are filled by what the shapes say") {
   for (int i = 0; i < 30; i += 3) data.outputs(i, (i * 5) % 9) = NAN;
   const CurveShapes shapes = curve_shapes(data.outputs, 0.999999, 2);
   const Eigen::MatrixXd made =
-      ((shapes.scores * shapes.shapes.transpose()) * shapes.scale.asDiagonal()).rowwise() + shapes.mean.transpose();
+      ((shapes.scores * shapes.shapes.transpose()) * shapes.scale.asDiagonal()).rowwise() +
+      shapes.mean.transpose();
   CHECK((made - full).cwiseAbs().maxCoeff() < 1e-4);
 
   const auto fitted = along_components({chaos_fit()})(space, data, 1);
@@ -87,6 +89,6 @@ TEST_CASE("an axis point that hardly any run has, and curves that never vary, ar
   Eigen::MatrixXd y = Eigen::MatrixXd::Random(6, 3);
   y.col(1).tail(5).setConstant(NAN);
   CHECK_THROWS_WITH_AS(curve_shapes(y, 0.99, 3), doctest::Contains("axis point 2"), Error);
-  CHECK_THROWS_WITH_AS(curve_shapes(Eigen::MatrixXd::Ones(6, 3), 0.99, 3), doctest::Contains("same in every run"),
-                       Error);
+  CHECK_THROWS_WITH_AS(curve_shapes(Eigen::MatrixXd::Ones(6, 3), 0.99, 3),
+                       doctest::Contains("same in every run"), Error);
 }

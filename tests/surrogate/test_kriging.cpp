@@ -172,7 +172,8 @@ TEST_CASE("a linear trend takes over far from the runs, a constant does not") {
                constant = kriging_fit({.kernel = Kernel::matern52})(line, data, 1)->predict(far).mean(0, 0);
   CHECK(linear > 15);
   CHECK(constant < 15);
-  CHECK_THROWS_WITH_AS(kriging_fit({.trend = "cubic"})(branin_space, data_of(sobol(branin_space, {.runs = 8}, 1).points, branin), 1),
+  CHECK_THROWS_WITH_AS(kriging_fit({.trend = "cubic"})(
+                           branin_space, data_of(sobol(branin_space, {.runs = 8}, 1).points, branin), 1),
                        doctest::Contains("terms of the trend"), Error);
 }
 
@@ -184,7 +185,9 @@ TEST_CASE("noise that is known is used as it is: a variance, or what replicates 
   const Data data = data_of(
       points, [&](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + 0.2 * noise.normal(); }, true);
   const auto variance = [&](KrigingOptions options) {
-    return kriging_fit(options)(line, data, 1)->predict(points.topRows(1), {.variance = true}).noise_variance(0, 0);
+    return kriging_fit(options)(line, data, 1)
+        ->predict(points.topRows(1), {.variance = true})
+        .noise_variance(0, 0);
   };
   using Nugget = KrigingOptions::Nugget;
   const PureError pure = pure_error(data, data.outputs.col(0), Eigen::VectorXd::Ones(60));
@@ -192,7 +195,8 @@ TEST_CASE("noise that is known is used as it is: a variance, or what replicates 
   CHECK(variance({.nugget = Nugget::replicates}) >= doctest::Approx(pure.ss / pure.df).epsilon(0.02));
   CHECK(variance({.nugget = Nugget::replicates}) < 1.4 * pure.ss / pure.df);
   CHECK(variance({.nugget = Nugget::fixed, .noise_variance = 0.09}) == doctest::Approx(0.09).epsilon(0.05));
-  const Data once = data_of(latin_hypercube(line, {.runs = 9}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
+  const Data once =
+      data_of(latin_hypercube(line, {.runs = 9}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
   CHECK_THROWS_WITH_AS(kriging_fit({.nugget = Nugget::replicates})(line, once, 1),
                        doctest::Contains("no run is repeated"), Error);
 }

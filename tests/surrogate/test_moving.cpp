@@ -48,13 +48,15 @@ TEST_CASE("a prediction is the weighted fit to the nearest runs") {
   Eigen::MatrixXd a = Eigen::MatrixXd::Zero(n, 3);
   Eigen::VectorXd b = Eigen::VectorXd::Zero(n);
   for (Eigen::Index i = 0; i < n; ++i) {
-    const double root = squared[std::size_t(i)] < sorted[9] ? std::pow(1 - squared[std::size_t(i)] / sorted[9], 1.5) : 0;
+    const double root =
+        squared[std::size_t(i)] < sorted[9] ? std::pow(1 - squared[std::size_t(i)] / sorted[9], 1.5) : 0;
     a.row(i) = root * s.matrix.row(i);
     b[i] = root * s.y[i];
   }
   CHECK(l.dot(s.y) == doctest::Approx(f.dot(a.colPivHouseholderQr().solve(b))).epsilon(1e-10));
   // Left out, a run has no weight, and others reach a little farther.
-  const Eigen::VectorXd without = Moving::weights_at(s, s.features.row(4).transpose(), s.matrix.row(4).transpose(), 4);
+  const Eigen::VectorXd without =
+      Moving::weights_at(s, s.features.row(4).transpose(), s.matrix.row(4).transpose(), 4);
   CHECK(without[4] == 0);
   CHECK((without.array() != 0).count() == 9);
 }
@@ -68,8 +70,10 @@ TEST_CASE("it follows a wavy surface of two parameters and says how well") {
   CHECK(std::sqrt((p.mean - fresh.outputs).squaredNorm() / 300) < 0.08);
   const Intervals bounds = fitted->intervals(p, 0.95);
   const auto inside = (fresh.outputs.array() >= bounds.prediction_low.array() &&
-                       fresh.outputs.array() <= bounds.prediction_high.array()).count();
+                       fresh.outputs.array() <= bounds.prediction_high.array())
+                          .count();
   CHECK(inside > 250);
-  const Data few = data_of(latin_hypercube(space, {.runs = 4}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
+  const Data few =
+      data_of(latin_hypercube(space, {.runs = 4}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
   CHECK_THROWS_WITH_AS(moving_fit()(space, few, 1), doctest::Contains("too few"), Error);
 }

@@ -14,7 +14,9 @@ using namespace renth;
 using namespace renth::test;
 
 namespace {
-double surface(const Eigen::VectorXd& x) { return std::sin(6 * x[0]) * std::cos(4 * x[1]) + x[2]; }
+double surface(const Eigen::VectorXd& x) {
+  return std::sin(6 * x[0]) * std::cos(4 * x[1]) + x[2];
+}
 
 VecchiaLikelihood vecchia_of(const Space& space, const Data& data, Kernel kernel, int most) {
   std::vector<int> terms;
@@ -102,7 +104,8 @@ TEST_CASE("beyond the dense limit kriging goes by nearest runs, the same on any 
   const Eigen::MatrixXd at = scrambled_sobol_points(200, 3, 6, "at");
   const auto run = [&](int threads) {
     const ParallelLimit limit(threads);
-    return predict_parallel(*kriging_fit({.kernel = Kernel::matern52})(space, data, 1), at, {.variance = true});
+    return predict_parallel(*kriging_fit({.kernel = Kernel::matern52})(space, data, 1), at,
+                            {.variance = true});
   };
   const Prediction one = run(1), two = run(2);
   CHECK(one.mean == two.mean);

@@ -14,10 +14,13 @@ using namespace renth::test;
 namespace {
 const RadialBasis all_bases[] = {RadialBasis::cubic, RadialBasis::thin_plate, RadialBasis::multiquadric,
                                  RadialBasis::gaussian};
-double wavy(const Eigen::VectorXd& x) { return std::sin(4 * x[0]) + x[1] * x[2]; }
+double wavy(const Eigen::VectorXd& x) {
+  return std::sin(4 * x[0]) + x[1] * x[2];
+}
 }  // namespace
 
-TEST_CASE("every basis goes through the runs, and linear surfaces are met everywhere by those with a linear tail") {
+TEST_CASE(
+    "every basis goes through the runs, and linear surfaces are met everywhere by those with a linear tail") {
   const Space space = cube(3);
   const Eigen::MatrixXd points = latin_hypercube(space, {.runs = 30}, 1).points;
   const Eigen::MatrixXd at = sample_region(space, 50, Values::physical, 2, "at");
@@ -29,7 +32,8 @@ TEST_CASE("every basis goes through the runs, and linear surfaces are met everyw
     const auto fitted = rbf_fit(options)(space, data, 1);
     const Prediction here = fitted->predict(points, {.variance = true});
     CHECK((here.mean - data.outputs).cwiseAbs().maxCoeff() < 1e-6);
-    CHECK(here.model_variance.maxCoeff() < 1e-4 * fitted->predict(at, {.variance = true}).model_variance.mean());
+    CHECK(here.model_variance.maxCoeff() <
+          1e-4 * fitted->predict(at, {.variance = true}).model_variance.mean());
     if (basis == RadialBasis::gaussian) continue;
     const auto plane = [](const Eigen::VectorXd& x) { return 3 - x[0] + 2 * x[1] + 0.5 * x[2]; };
     const auto linear = rbf_fit(options)(space, data_of(points, plane), 1);
@@ -79,7 +83,8 @@ TEST_CASE("noisy runs are smoothed, repeated ones do no harm, and what cannot be
                              [](const Eigen::VectorXd& x) { return std::sin(5 * x[0]); });
   CHECK(std::sqrt((fitted->predict(fresh.inputs).mean - fresh.outputs).squaredNorm() / 400) < 0.2);
   CHECK(fitted->predict(points, {.variance = true}).noise_variance.minCoeff() > 0);
-  const Data few = data_of(latin_hypercube(space, {.runs = 2}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
+  const Data few =
+      data_of(latin_hypercube(space, {.runs = 2}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
   CHECK_THROWS_WITH_AS(rbf_fit()(space, few, 1), doctest::Contains("cannot carry"), Error);
   CHECK_THROWS_WITH_AS(radial_basis_named("spline"), doctest::Contains("thin-plate"), Error);
 }

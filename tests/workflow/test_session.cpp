@@ -161,8 +161,8 @@ TEST_CASE("a surrogate knows when its runs or its study have changed") {
     set_runs_aside(session, {1}, "", "odd");
     CHECK(current_surrogate(session, session.study.responses[1], notes));
     CHECK(has(notes, "out_of_date"));
-    CHECK_THROWS_WITH_AS(trust_responses(session, {.responses = {"y"}}), doctest::Contains("renth fit --response y"),
-                         Error);
+    CHECK_THROWS_WITH_AS(trust_responses(session, {.responses = {"y"}}),
+                         doctest::Contains("renth fit --response y"), Error);
     set_runs_aside(session, {1}, "", std::nullopt);
     CHECK_NOTHROW(trust_responses(session, {.responses = {"y"}}));
   }

@@ -72,7 +72,8 @@ std::vector<Index> choose_near_level(Beliefs beliefs, const Eigen::VectorXd& mea
       [](Index, double) {});
 }
 
-std::vector<Index> choose_improving(Beliefs beliefs, ImprovementProblem p, int count, Seed seed, double* gain) {
+std::vector<Index> choose_improving(Beliefs beliefs, ImprovementProblem p, int count, Seed seed,
+                                    double* gain) {
   constexpr int draws = 128;
   const Index r = p.mean.cols();
   Eigen::MatrixXd z(draws, r);

@@ -39,10 +39,10 @@ std::vector<Eigen::Index> choose_uncertain(Beliefs beliefs, int count);
 std::vector<Eigen::Index> choose_near_level(Beliefs beliefs, const Eigen::VectorXd& mean, double level,
                                             int count);
 
-/// Expected improvement of a value of several outputs (J. Močkus, 1975; for one normal output it is the formula of
-/// D. R. Jones, M. Schonlau, W. J. Welch, Journal of Global Optimization 13, 1998), over 128 draws that are the
-/// same for all candidates. Several at a time as if each chosen run gave its mean (D. Ginsbourger, R. Le Riche, L.
-/// Carraro, 2010, the kriging believer).
+/// Expected improvement of a value of several outputs (J. Močkus, 1975; for one normal output it is the
+/// formula of D. R. Jones, M. Schonlau, W. J. Welch, Journal of Global Optimization 13, 1998), over 128 draws
+/// that are the same for all candidates. Several at a time as if each chosen run gave its mean (D.
+/// Ginsbourger, R. Le Riche, L. Carraro, 2010, the kriging believer).
 struct ImprovementProblem {
   Eigen::MatrixXd mean, sd;  ///< m × r, outputs that the value is made of
   /// For each of them the output of the beliefs that tells how its deviation shrinks; −1: their average.

@@ -185,8 +185,8 @@ Eigen::MatrixXd Feasibility::correlations(Points points) const {
   Eigen::MatrixXd k(state_.runs.rows(), points.rows());
   for (Eigen::Index i = 0; i < points.rows(); ++i) {
     const Eigen::VectorXd point = scaled.row(i);
-    kernels::correlations(Kernel::matern52, point.data(), state_.runs.data(), n, std::size_t(scaled.cols()), n,
-                          k.col(i).data());
+    kernels::correlations(Kernel::matern52, point.data(), state_.runs.data(), n, std::size_t(scaled.cols()),
+                          n, k.col(i).data());
   }
   return state_.variance * k;
 }

@@ -16,9 +16,9 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
   app.add_option("-o,--output", o->file, "FILE.svg or FILE.png")->required();
   app.add_option("--response", o->drawing.responses,
                  "which responses (default: all, or the first where one is drawn)");
-  app.add_option(
-      "--x", o->drawing.x,
-      "contour, surface, overlap, interaction, error-map: parameter across (default: the one that matters most)");
+  app.add_option("--x", o->drawing.x,
+                 "contour, surface, overlap, interaction, error-map: parameter across (default: the one that "
+                 "matters most)");
   app.add_option("--y", o->drawing.y, "the same: parameter upwards, or of the lines (default: the second)");
   auto* at = app.add_option("--at", o->at,
                             "where the others are held, such as radius=5,hull=steel (default: nominal)");

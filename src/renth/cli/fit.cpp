@@ -43,12 +43,14 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
       "polynomial: a run counts as this many, such as \"1/power^2\": an expression of parameters and "
       "responses");
   app.add_option("--kernel", f.kernel,
-                 "kriging: gaussian, matern52, matern52-product (in each parameter), matern32 or exponential (default: "
+                 "kriging: gaussian, matern52, matern52-product (in each parameter), matern32 or exponential "
+                 "(default: "
                  "the likeliest of all but the last)")
       ->check(CLI::IsMember({"gaussian", "matern52", "matern52-product", "matern32", "exponential"}));
-  app.add_option("--trend", f.trend,
-                 "kriging: constant, or TERMS that it varies about (default: constant; linear is tried too if "
-                 "there are ten runs a parameter)");
+  app.add_option(
+      "--trend", f.trend,
+      "kriging: constant, or TERMS that it varies about (default: constant; linear is tried too if "
+      "there are ten runs a parameter)");
   app.add_option("--nugget", f.nugget,
                  "kriging: scatter of the runs: auto, none, estimated, replicates (their pure error) or a "
                  "variance (default auto: where the study is noisy or the runs say so)");
@@ -64,8 +66,7 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
   app.add_option("--repeats", f.repeats,
                  "of cross-validation, for the choice (default: 3, fewer for many runs)")
       ->check(CLI::Range(1, 100));
-  app.add_flag("!--keep-idle", f.drop_idle,
-               "do not try without the parameters that carry no information");
+  app.add_flag("!--keep-idle", f.drop_idle, "do not try without the parameters that carry no information");
   app.add_option("--take", o->take, "confirm: fit the runs of confirm batches too")
       ->check(CLI::IsMember({"confirm"}));
   return [o, &globals] {
@@ -77,7 +78,8 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
     FitResult result;
     {
       StatusLine line(globals);
-      o->fitting.progress = [&](const std::string& response, int done, int total, const std::string& candidate) {
+      o->fitting.progress = [&](const std::string& response, int done, int total,
+                                const std::string& candidate) {
         line.show(fmt::format("{}: {} of {} candidates tried, now {}", response, done, total, candidate));
       };
       result = fit_responses(session, o->fitting);

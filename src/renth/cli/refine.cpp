@@ -54,8 +54,10 @@ std::function<int()> declare_refine(CLI::App& app, Globals& globals) {
     }
     for (const auto& [name, target] : refining.until)
       if (!(target > 0 && target < 1))
-        throw Error(fmt::format("Q² of {} cannot be {}", name, target), "--until", "name a number between 0 and 1");
-    if (!o->level.empty()) std::tie(refining.level_response, refining.level) = parse_pair(o->level, "--level-of");
+        throw Error(fmt::format("Q² of {} cannot be {}", name, target), "--until",
+                    "name a number between 0 and 1");
+    if (!o->level.empty())
+      std::tie(refining.level_response, refining.level) = parse_pair(o->level, "--level-of");
     RefineResult result;
     {
       RunControl control(globals, session.study.solver.kind == SolverSpec::Kind::slurm);

@@ -4,12 +4,12 @@
 
 namespace renth {
 
-/// Q² against the number of runs: random subsets with the middle 80 %, all runs, and the power law through them
-/// carried on to the target.
+/// Q² against the number of runs: random subsets with the middle 80 %, all runs, and the power law through
+/// them carried on to the target.
 Gnuplot draw_learning(const Study& study, const Response& response, const LearningCurve& curve);
 
-/// Above: a curve at one setting with its bands, and the run nearest to it. Below: R² and Q² at each axis point.
-/// \param level  of the bands. \param nearest  that run's curve (NaN where missing), or empty.
+/// Above: a curve at one setting with its bands, and the run nearest to it. Below: R² and Q² at each axis
+/// point. \param level  of the bands. \param nearest  that run's curve (NaN where missing), or empty.
 struct CurveAt {
   Eigen::VectorXd mean, confidence_low, confidence_high, prediction_low, prediction_high;
   Eigen::VectorXd nearest;
@@ -17,8 +17,8 @@ struct CurveAt {
   double nearest_distance = 0;  ///< in the unit cube
   bool inside = true;
 };
-Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::VectorXd& at, const CurveAt& curve,
-                   const std::vector<AlongQuality>& along, double level);
+Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::VectorXd& at,
+                   const CurveAt& curve, const std::vector<AlongQuality>& along, double level);
 
 /// Over two parameters: the standard deviation of a prediction, filled, the others held; on it every run, as
 /// large as its error when it is left out, orange where the prediction was too high. The worst are labelled.

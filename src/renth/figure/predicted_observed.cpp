@@ -10,7 +10,8 @@ namespace renth {
 Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
   Gnuplot g;
   begin_panels(g, static_cast<int>(trust.responses.size()), "Predicted against observed",
-               "each run predicted by a surrogate that has not seen it; dashed: 10 % off, dotted: 5 %; numbers: the runs "
+               "each run predicted by a surrogate that has not seen it; dashed: 10 % off, dotted: 5 %; "
+               "numbers: the runs "
                "that are worst");
   for (std::size_t i = 0; i < trust.responses.size(); ++i) {
     const auto& one = trust.responses[i];
@@ -50,10 +51,12 @@ Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
     g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset key top left Left reverse", low - spare,
                        high + spare, low - spare, high + spare));
     g.line(fmt::format(
-        "plot x lc rgb '{0}' lw 1.2, 1.1*x dt 2 lc rgb '{1}', 0.9*x dt 2 lc rgb '{1}', 1.05*x dt 3 lc rgb '{1}', "
-        "0.95*x dt 3 lc rgb '{1}', $fitted{2} using 1:2 with points pt 6 ps 0.7*ps lc rgb '{1}' title 'the same, "
-        "fitted', "
-        "$fit{2} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{3}' title '{4} fitted runs, left out in "
+        "plot x lc rgb '{0}' lw 1.2, 1.1*x dt 2 lc rgb '{1}', 0.9*x dt 2 lc rgb '{1}', 1.05*x dt 3 lc rgb "
+        "'{1}', "
+        "0.95*x dt 3 lc rgb '{1}', $fitted{2} using 1:2 with points pt 6 ps 0.7*ps lc rgb '{1}' title '{4} "
+        "runs "
+        "as fitted', "
+        "$fit{2} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{3}' title 'the same, left out in "
         "turn', "
         "$check{2} using 1:2 with points pt 9 ps 1.3*ps lc rgb '{5}'{6}, "
         "$worst{2} using 1:2:(sprintf('%d',int($3))) with labels left offset 0.8,-0.5 font ',11' tc rgb "

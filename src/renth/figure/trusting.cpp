@@ -36,22 +36,26 @@ Gnuplot draw_learning(const Study&, const Response& response, const LearningCurv
     needed.push_back({double(*curve.runs_needed), curve.target});
   g.block("subsets", subsets).block("all", all).block("law", law).block("needed", needed);
   head(g, "How " + response.title() + " gets better with more runs", curve.sentence);
-  g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:1.03]\nset xlabel 'runs that are fitted'\nset ylabel 'Q²'\n"
-                     "set key bottom right Left reverse",
-                     0.85 * first, 1.15 * most, std::max(-0.25, lowest - 0.08)));
-  std::string plot = fmt::format("plot {} lc rgb '{}' dt 2 title 'target {:.3g}'", curve.target, colour::quiet,
-                                 curve.target);
+  g.line(
+      fmt::format("set rmargin at screen 0.97\nset xrange [{}:{}]\nset yrange [{}:1.03]\nset xlabel 'runs "
+                  "that are fitted'\nset ylabel 'Q²'\n"
+                  "set key bottom right Left reverse",
+                  0.85 * first, 1.15 * most, std::max(-0.25, lowest - 0.08)));
+  std::string plot = fmt::format("plot {} lc rgb '{}' dt 2 title 'target {:.3g}'", curve.target,
+                                 colour::quiet, curve.target);
   if (!law.empty())
     plot += fmt::format(", $law using 1:2 with lines lw 1.5 dt 3 lc rgb '{}' title 'power law, carried on'",
                         colour::main);
   plot += fmt::format(
-      ", $subsets using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 1.5 lc rgb '{}' title 'random subsets, the other "
+      ", $subsets using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 1.5 lc rgb '{}' title 'random subsets, the "
+      "other "
       "runs predicted: median, middle 80 %'"
       ", $all using 1:2 with points pt 5 ps 1.6*ps lc rgb '{}' title 'all runs, cross-validated'",
       colour::main, colour::accent);
   if (!needed.empty())
-    plot += fmt::format(", $needed using 1:2 with points pt 6 ps 2*ps lw 2 lc rgb '{}' title 'likely reached'",
-                        colour::accent);
+    plot +=
+        fmt::format(", $needed using 1:2 with points pt 6 ps 2*ps lw 2 lc rgb '{}' title 'likely reached'",
+                    colour::accent);
   g.line(plot);
   return g;
 }
@@ -79,29 +83,34 @@ Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::Ve
   head(g, axis_label(response.title(), response.unit) + " along " + axis.name,
        fmt::format("at {}{}; dark: {:.0f} % of the mean, light: of a run", held_values(study, at, {}),
                    c.inside ? "" : " (outside what the runs cover)", 100 * level));
-  g.line(fmt::format("set rmargin at screen 0.97\nset bmargin at screen 0.42\nset xrange [{}:{}]\nset xlabel ''\n"
-                     "set ylabel {}\nset key top right",
-                     axis.points.front() - spare, axis.points.back() + spare,
-                     quote(axis_label(response.title(), response.unit))));
+  g.line(fmt::format(
+      "set rmargin at screen 0.97\nset bmargin at screen 0.42\nset xrange [{}:{}]\nset xlabel ''\n"
+      "set ylabel {}\nset key top right",
+      axis.points.front() - spare, axis.points.back() + spare,
+      quote(axis_label(response.title(), response.unit))));
   g.line(fmt::format(
       "plot $band using 1:5:6 with filledcurves fc rgb '#dde8f2' title 'a run', $band using 1:3:4 with "
-      "filledcurves fc rgb '{}' title 'mean', $band using 1:2 with linespoints pt 7 ps 1*ps lw 2 lc rgb '{}' title "
+      "filledcurves fc rgb '{}' title 'mean', $band using 1:2 with linespoints pt 7 ps 1*ps lw 2 lc rgb '{}' "
+      "title "
       "'predicted'{}",
       colour::band, colour::main,
-      near.empty() ? ""
-                   : fmt::format(", $near using 1:2 with linespoints pt 6 ps 1.2*ps lw 1.2 dt 2 lc rgb '{}' title {}",
-                                 colour::accent,
-                                 quote(fmt::format("run {}, the nearest ({:.2g} away)", c.nearest_run,
-                                                   c.nearest_distance)))));
+      near.empty()
+          ? ""
+          : fmt::format(
+                ", $near using 1:2 with linespoints pt 6 ps 1.2*ps lw 1.2 dt 2 lc rgb '{}' title {}",
+                colour::accent,
+                quote(fmt::format("run {}, the nearest ({:.2g} away)", c.nearest_run, c.nearest_distance)))));
   g.line("unset label 1001\nunset label 1002\nunset label 1003");
-  g.line(fmt::format("set tmargin at screen 0.34\nset bmargin at screen 0.09\nset xlabel {}\nset ylabel "
-                     "'R², Q²'\nset yrange [{}:1.04]\nset key bottom right",
-                     quote(axis_label(axis.name, axis.unit)), std::max(-0.2, std::min(0.5, worst - 0.08))));
-  g.line(fmt::format("plot 0.95 lc rgb '{0}' dt 3 notitle, 0.8 lc rgb '{0}' dt 3 notitle, 0.5 lc rgb '{0}' dt 3 notitle, "
-                     "$quality using 1:2 with linespoints pt 6 ps 1*ps lc rgb '{0}' title 'R² of fitted runs', "
-                     "$quality using 1:3 with linespoints pt 7 ps 1.2*ps lw 2 lc rgb '{1}' title 'Q² of runs left "
-                     "out; lines: good, usable, weak'",
-                     colour::quiet, colour::main));
+  g.line(
+      fmt::format("set tmargin at screen 0.34\nset bmargin at screen 0.09\nset xlabel {}\nset ylabel "
+                  "'R², Q²'\nset yrange [{}:1.04]\nset key bottom right",
+                  quote(axis_label(axis.name, axis.unit)), std::max(-0.2, std::min(0.5, worst - 0.08))));
+  g.line(fmt::format(
+      "plot 0.95 lc rgb '{0}' dt 3 notitle, 0.8 lc rgb '{0}' dt 3 notitle, 0.5 lc rgb '{0}' dt 3 notitle, "
+      "$quality using 1:2 with linespoints pt 6 ps 1*ps lc rgb '{0}' title 'R² of fitted runs', "
+      "$quality using 1:3 with linespoints pt 7 ps 1.2*ps lw 2 lc rgb '{1}' title 'Q² of runs left "
+      "out; lines: good, usable, weak'",
+      colour::quiet, colour::main));
   g.line("unset multiplot");
   return g;
 }
@@ -134,27 +143,30 @@ Gnuplot draw_error_map(const Study& study, const Response& response, Eigen::Inde
   const std::string picture =
       field.add_to(g, round_step((field.high - field.low) / 6), Eigen::MatrixXd(0, study.space.size()));
   head(g, "Where " + response.title() + " is predicted badly",
-       fmt::format("circles: error of each run when it is left out, the largest {} {}, wherever its other parameters "
-                   "were; shade: standard deviation of a prediction with {}",
-                   pretty(largest, 3), response.unit, held_values(study, at, {x, y})));
+       fmt::format(
+           "circles: error of each run when it is left out, the largest {} {}, wherever its other parameters "
+           "were; shade: standard deviation of a prediction with {}",
+           pretty(largest, 3), response.unit, held_values(study, at, {x, y})));
   g.line(field.axes(field.high));
   g.line("set palette defined (0 '#ffffff', 0.5 '#dfe5ea', 1 '#9aa7b2')");
-  g.line(fmt::format(
-      "set cblabel {} offset 1,0\nset colorbox user origin 0.885,0.11 size 0.022,0.75 noborder\n"
-      "set key at screen 0.86, screen 0.885 right maxrows 1 samplen 1",
-      quote(axis_label("standard deviation", response.unit))));
+  g.line(
+      fmt::format("set cblabel {} offset 1,0\nset colorbox user origin 0.885,0.11 size 0.022,0.75 noborder\n"
+                  "set key at screen 0.86, screen 0.885 right maxrows 1 samplen 1",
+                  quote(axis_label("standard deviation", response.unit))));
   const auto circles = [&](const char* block, const char* shade, const char* title) {
-    return fmt::format("${} using 1:2:($3*ps) with points pt 7 ps variable lc rgb '#40{}' notitle, ${} using "
-                       "1:2:($3*ps) with points pt 6 ps variable lw 1.4 lc rgb '#{}' title '{}'",
-                       block, shade, block, shade, title);
+    return fmt::format(
+        "${} using 1:2:($3*ps) with points pt 7 ps variable lc rgb '#40{}' notitle, ${} using "
+        "1:2:($3*ps) with points pt 6 ps variable lw 1.4 lc rgb '#{}' title '{}'",
+        block, shade, block, shade, title);
   };
   std::string plot = "plot " + picture + " with image notitle";
   if (!high.empty()) plot += ", " + circles("high", "d3742a", "predicted too high");
   if (!low.empty()) plot += ", " + circles("low", "1c4f82", "too low");
   if (!worst.empty())
-    plot += fmt::format(", $worst using 1:2:(sprintf('%d',int($3))) with labels offset 1.6,0.9 font ',12' tc rgb '{}' "
-                        "notitle",
-                        colour::ink);
+    plot += fmt::format(
+        ", $worst using 1:2:(sprintf('%d',int($3))) with labels offset 1.6,0.9 font ',12' tc rgb '{}' "
+        "notitle",
+        colour::ink);
   g.line(plot);
   return g;
 }

@@ -20,14 +20,13 @@ class KdTree {
 
  private:
   struct Node {
-    int begin, end;        // of order_
-    int left = -1;         // the right one follows it
+    int begin, end;  // of order_
+    int left = -1;   // the right one follows it
     int axis = 0;
     double at = 0;
   };
   void split(int node);
-  void search(int node, const double* point, std::size_t m,
-              std::vector<std::pair<double, int>>& heap) const;
+  void search(int node, const double* point, std::size_t m, std::vector<std::pair<double, int>>& heap) const;
   Eigen::Index width_ = 0;
   std::vector<double> points_;  // f numbers a point, in the order of order_
   std::vector<int> order_;

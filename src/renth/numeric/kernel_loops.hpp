@@ -10,8 +10,8 @@ struct Loops {
     void (*correlations)(const double*, const double*, std::size_t, std::size_t, std::size_t, double*);
     void (*correlations_and_slopes)(const double*, const double*, std::size_t, std::size_t, std::size_t,
                                     double*, double*);
-    double (*weighted_sum)(const double*, const double*, std::size_t, std::size_t, std::size_t,
-                           const double*);
+    void (*weighted_sums)(const double*, const double*, std::size_t, std::size_t, std::size_t, const double*,
+                          double*);
     void (*accumulate_gradient)(const double*, const double*, std::size_t, std::size_t, std::size_t,
                                 const double*, double, const double*, double*, double*);
   };

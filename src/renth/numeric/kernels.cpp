@@ -1,7 +1,7 @@
 #include <cmath>
 #include <renth/error.hpp>
-#include <renth/numeric/kernels.hpp>
 #include <renth/numeric/kernel_loops.hpp>
+#include <renth/numeric/kernels.hpp>
 #include <string>
 
 namespace renth::kernels {
@@ -47,16 +47,16 @@ double slope_factor(Kernel kernel, double difference) {
   return 5.0 / 3.0 * (1 + s) / (1 + s + s * s / 3);
 }
 
-double weighted_sum(Kernel kernel, const double* point, const double* runs, std::size_t stride,
-                    std::size_t features, std::size_t n, const double* weights) {
-  return loops().of[int(kernel)].weighted_sum(point, runs, stride, features, n, weights);
+void weighted_sums(Kernel kernel, const double* points, const double* runs, std::size_t stride,
+                   std::size_t features, std::size_t n, const double* weights, double* out) {
+  loops().of[int(kernel)].weighted_sums(points, runs, stride, features, n, weights, out);
 }
 
 void accumulate_gradient(Kernel kernel, const double* point, const double* runs, std::size_t stride,
                          std::size_t features, std::size_t n, const double* alpha, double alpha_j_scaled,
                          const double* inverse, double* slope, double* gradient) {
-  loops().of[int(kernel)].accumulate_gradient(point, runs, stride, features, n, alpha, alpha_j_scaled, inverse,
-                                              slope, gradient);
+  loops().of[int(kernel)].accumulate_gradient(point, runs, stride, features, n, alpha, alpha_j_scaled,
+                                              inverse, slope, gradient);
 }
 
 }  // namespace renth::kernels
@@ -65,10 +65,12 @@ namespace renth {
 
 namespace {
 constexpr std::string_view kernel_names[kernel_count] = {"gaussian", "matern52", "matern32", "exponential",
-                                                       "matern52-product"};
+                                                         "matern52-product"};
 }
 
-std::string_view name(Kernel kernel) { return kernel_names[int(kernel)]; }
+std::string_view name(Kernel kernel) {
+  return kernel_names[int(kernel)];
+}
 
 Kernel kernel_named(std::string_view wanted) {
   for (int i = 0; i < kernel_count; ++i)

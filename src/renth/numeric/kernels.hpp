@@ -12,8 +12,8 @@ enum class Kernel {
   matern52,     ///< (1 + s + s²/3) e^(−s), s = √5 r: twice differentiable
   matern32,     ///< (1 + s) e^(−s), s = √3 r: once differentiable
   exponential,  ///< e^(−r): continuous, with kinks at the runs
-  product52,    ///< Π (1 + s_k + s_k²/3) e^(−s_k), s_k = √5 |Δ_k|/θ_k: Matérn 5/2 in each parameter, which suits
-                ///< surfaces that are nearly sums of functions of few parameters
+  product52,  ///< Π (1 + s_k + s_k²/3) e^(−s_k), s_k = √5 |Δ_k|/θ_k: Matérn 5/2 in each parameter, which
+              ///< suits surfaces that are nearly sums of functions of few parameters
 };
 inline constexpr int kernel_count = 5;
 std::string_view name(Kernel kernel);
@@ -25,23 +25,25 @@ Kernel kernel_named(std::string_view name);
 /// Formulas: M. L. Stein, Interpolation of Spatial Data, 1999, section 2.7 (Matérn's ν = 5/2, 3/2, 1/2).
 namespace renth::kernels {
 
-// Points and runs are scaled, Δ_k/θ_k; `runs` holds n numbers a feature, each feature `stride` after the one before.
+// Points and runs are scaled, Δ_k/θ_k; `runs` holds n numbers a feature, each feature `stride` after the one
+// before.
 
 /// out[j] = correlation of `point` with run j. Relative error below 1e-13 for those above 1e-40.
 void correlations(Kernel kernel, const double* point, const double* runs, std::size_t stride,
                   std::size_t features, std::size_t n, double* out);
 
-/// The same, and slope[j], so that with slope_factor() g: ∂out[j]/∂ln θ_k = slope[j] g(δ_k) δ_k², δ_k the scaled
-/// difference. The exponential's is bounded at r = 0, where δ vanishes.
+/// The same, and slope[j], so that with slope_factor() g: ∂out[j]/∂ln θ_k = slope[j] g(δ_k) δ_k², δ_k the
+/// scaled difference. The exponential's is bounded at r = 0, where δ vanishes.
 void correlations_and_slopes(Kernel kernel, const double* point, const double* runs, std::size_t stride,
                              std::size_t features, std::size_t n, double* out, double* slope);
 
 /// g(δ) of a scaled difference in one feature: 1 but for products.
 double slope_factor(Kernel kernel, double difference);
 
-/// Σ_j weights[j] · correlation with run j: one kriging mean, less its trend. Sums in a fixed order.
-double weighted_sum(Kernel kernel, const double* point, const double* runs, std::size_t stride,
-                    std::size_t features, std::size_t n, const double* weights);
+/// out[p] = Σ_j weights[j] · correlation of point p with run j, p = 0 … 3: four kriging means, less their
+/// trend. `points` holds the features of one point after another. Sums in a fixed order.
+void weighted_sums(Kernel kernel, const double* points, const double* runs, std::size_t stride,
+                   std::size_t features, std::size_t n, const double* weights, double* out);
 
 /// For column `j` of the lower triangle: h_i = (alpha_i·alpha_j·scale − inverse_i)·slope_i for the n
 /// rows below, and gradient[k] += Σ_i h_i g(δ) δ², δ = point[k] − runs[k·stride + i].

@@ -13,7 +13,8 @@ struct Folds {
 };
 
 /// Folds of nearly equal size: each run (with its replicates) on its own for up to 120 different
-/// points, where what a tenth of the runs teaches would be missed, else ten, drawn with the seed. The same for every kind of surrogate. Each repeat draws anew.
+/// points, where what a tenth of the runs teaches would be missed, else ten, drawn with the seed. The same
+/// for every kind of surrogate. Each repeat draws anew.
 Folds make_folds(const Data& data, Seed seed, int repeat = 0);
 
 /// What cross-validation found.

@@ -55,7 +55,9 @@ double quantile(std::vector<double> v, double p) {
   return v[std::size_t(std::clamp<double>(std::round(p * double(v.size() - 1)), 0, double(v.size() - 1)))];
 }
 
-double runs_for(double level, double rate, double left) { return std::pow(level / left, 1 / rate); }
+double runs_for(double level, double rate, double left) {
+  return std::pow(level / left, 1 / rate);
+}
 
 }  // namespace
 
@@ -77,12 +79,12 @@ LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fi
   parallel_for(std::int64_t(found.size()), [&](std::int64_t k) {
     const int size = sizes[std::size_t(k) / std::size_t(repeats)];
     // The subsets of one repeat are nested: the first so many of one order.
-    const std::vector<int> order =
-        Stream(seed, "learning", std::uint64_t(k % repeats)).permutation(groups);
+    const std::vector<int> order = Stream(seed, "learning", std::uint64_t(k % repeats)).permutation(groups);
     std::vector<char> used(std::size_t(groups), 0);
     for (int i = 0; i < size; ++i) used[std::size_t(order[std::size_t(i)])] = 1;
     std::vector<Index> in, rest;
-    for (std::size_t i = 0; i < group.size(); ++i) (used[std::size_t(group[i])] ? in : rest).push_back(Index(i));
+    for (std::size_t i = 0; i < group.size(); ++i)
+      (used[std::size_t(group[i])] ? in : rest).push_back(Index(i));
     found[std::size_t(k)] = q2_of_subset(space, data, fit, in, rest, seed);
   });
   std::vector<std::vector<std::pair<double, double>>> laws(static_cast<std::size_t>(repeats));
@@ -130,16 +132,16 @@ LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fi
   const double fewest = rates.empty() ? likely : std::min(likely, needed(quantile(rates, 0.9)));
   const double most = rates.empty() ? INFINITY : std::max(likely, needed(quantile(rates, 0.1)));
   if (!(likely < 20.0 * groups)) {
-    out.sentence = fmt::format("at this rate Q² {:.3g} would need more than twenty times the {} runs there are",
-                               target, groups);
+    out.sentence = fmt::format(
+        "at this rate Q² {:.3g} would need more than twenty times the {} runs there are", target, groups);
     return out;
   }
   out.runs_needed = int(std::ceil(likely));
   out.low = std::max(groups + 1, int(std::ceil(fewest)));
   if (most < 50.0 * groups) out.high = int(std::ceil(most));
   out.sentence =
-      fmt::format("about {} more runs would likely reach Q² {:.3g} ({} to {})", *out.runs_needed - groups, target,
-                  *out.low - groups, out.high ? std::to_string(*out.high - groups) : "far more");
+      fmt::format("about {} more runs would likely reach Q² {:.3g} ({} to {})", *out.runs_needed - groups,
+                  target, *out.low - groups, out.high ? std::to_string(*out.high - groups) : "far more");
   return out;
 }
 

@@ -7,10 +7,11 @@
 namespace renth {
 
 struct LearningOptions {
-  double target = 0.95;    ///< Q² that is wanted
-  double reachable = 1;    ///< what replicates say can be reached
-  int repeats = 8;         ///< subsets of each size
-  std::vector<double> shares = {0.35, 0.5, 0.65, 0.8};  ///< of the runs that are fitted; the others are predicted
+  double target = 0.95;  ///< Q² that is wanted
+  double reachable = 1;  ///< what replicates say can be reached
+  int repeats = 8;       ///< subsets of each size
+  std::vector<double> shares = {0.35, 0.5, 0.65,
+                                0.8};  ///< of the runs that are fitted; the others are predicted
 };
 
 /// Q² at one number of runs, with the middle 80 % of the subsets.
@@ -30,9 +31,9 @@ struct LearningCurve {
   std::string sentence;  ///< what it says, or why it can't say
 };
 
-/// Fits random subsets of the runs, predicts the others, and extends the power law of learning curves (C. Cortes,
-/// L. D. Jackel, S. A. Solla, V. Vapnik, J. S. Denker, NIPS 6, 1994). Q² of a subset is taken against the
-/// variance over all runs. Intervals come from the repeats, each with a law of its own.
+/// Fits random subsets of the runs, predicts the others, and extends the power law of learning curves (C.
+/// Cortes, L. D. Jackel, S. A. Solla, V. Vapnik, J. S. Denker, NIPS 6, 1994). Q² of a subset is taken against
+/// the variance over all runs. Intervals come from the repeats, each with a law of its own.
 ///
 /// \param fit  on any runs; hyperparameters are sought anew. \param q2  the cross-validated Q² of all runs.
 LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fit, double q2,

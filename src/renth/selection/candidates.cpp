@@ -26,7 +26,9 @@ FitMethod automatic_polynomial(const Space& space, const Data& data, const FitRe
   return {"polynomial", "terms by AICc", fit, [fit](const Surrogate&) { return fit; }};
 }
 
-bool is_curve(const Data& data) { return data.outputs.cols() > 1; }
+bool is_curve(const Data& data) {
+  return data.outputs.cols() > 1;
+}
 
 Candidate whole(const Data& data, FitMethod method) {
   const double complexity = complexity_of(method.kind);

@@ -6,6 +6,7 @@
 #include <optional>
 #include <renth/error.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/quality/coverage.hpp>
 #include <renth/selection/candidates.hpp>
 #include <renth/selection/idle.hpp>
 #include <renth/surrogate/along.hpp>
@@ -13,7 +14,6 @@
 #include <renth/surrogate/components.hpp>
 #include <renth/surrogate/reduced.hpp>
 #include <renth/surrogate/rescaled.hpp>
-#include <renth/quality/coverage.hpp>
 #include <renth/terms/confounding.hpp>
 
 namespace renth {
@@ -27,8 +27,8 @@ constexpr std::size_t none = std::size_t(-1);
 struct Entry {
   Candidate candidate;
   std::shared_ptr<const Surrogate> surrogate;
-  CrossValidation cv;           // of the first repeat
-  Eigen::VectorXd squared;      // n, squared errors of all outputs together, mean of the repeats
+  CrossValidation cv;       // of the first repeat
+  Eigen::VectorXd squared;  // n, squared errors of all outputs together, mean of the repeats
   double q2 = undefined, rmse = undefined;
   std::string problem;
   bool usable() const { return surrogate && problem.empty(); }
@@ -159,8 +159,9 @@ class Contest {
     e.surrogate = blend_of(members, w, [](const Entry& m) { return m.surrogate; });
     for (std::size_t k = 0; k < members.size(); ++k)
       if (w[Index(k)] > 0)
-        e.candidate.method.settings += fmt::format("{}{:.2f} {}", e.candidate.method.settings.empty() ? "" : ", ",
-                                                   w[Index(k)], entries_[members[k]].candidate.method.kind);
+        e.candidate.method.settings +=
+            fmt::format("{}{:.2f} {}", e.candidate.method.settings.empty() ? "" : ", ", w[Index(k)],
+                        entries_[members[k]].candidate.method.kind);
     e.squared = squared_errors(data_, e.cv.predicted);
     finish(e);
     entries_.push_back(std::move(e));
@@ -210,7 +211,8 @@ class Contest {
         in.push_back(of(entries_[members[k]]));
         weights.push_back(w[Index(k)]);
       }
-    return std::make_shared<Blend>(in, Eigen::Map<const Eigen::VectorXd>(weights.data(), Index(weights.size())));
+    return std::make_shared<Blend>(in,
+                                   Eigen::Map<const Eigen::VectorXd>(weights.data(), Index(weights.size())));
   }
 
   void cross_validate_entry(Entry& e) {
@@ -267,8 +269,8 @@ const Kriging* lengths_of(const std::vector<Entry>& entries) {
   return nullptr;
 }
 
-/// Those that can gain most from it once more on the parameters that matter, if some do not: the best kriging,
-/// and the kinds that treat all parameters alike.
+/// Those that can gain most from it once more on the parameters that matter, if some do not: the best
+/// kriging, and the kinds that treat all parameters alike.
 std::vector<Candidate> without_idle(const Space& space, const Data& data, const std::vector<Entry>& entries) {
   std::vector<Candidate> out;
   const Kriging* lengths = lengths_of(entries);
@@ -314,9 +316,8 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   if (options.drop_parameters && (all || kind == "kriging" || kind == "rbf" || kind == "moving"))
     contest.enter(without_idle(space, data, contest.entries()));
   if (data.outputs.cols() > 1) {
-    const std::size_t top = contest.best(contest.all_rows(), [](const Entry& e) {
-      return e.candidate.method.kind != "polynomial";
-    });
+    const std::size_t top = contest.best(
+        contest.all_rows(), [](const Entry& e) { return e.candidate.method.kind != "polynomial"; });
     if (top != none) contest.enter({point_by_point(space, data, contest.entries()[top].candidate, request)});
   }
   if (all) contest.enter_blend();
@@ -326,7 +327,8 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   std::size_t smallest = none;
   for (const Entry& e : contest.entries()) {
     out.tried.push_back({e.candidate.method.kind, e.q2, e.rmse, e.problem, e.candidate.method.settings});
-    if (!e.problem.empty()) problems += fmt::format("{}{}: {}", problems.empty() ? "" : "; ", e.name(), e.problem);
+    if (!e.problem.empty())
+      problems += fmt::format("{}{}: {}", problems.empty() ? "" : "; ", e.name(), e.problem);
   }
   const bool blend_only = kind == "blend";
   const auto choose = [&](const std::vector<char>& rows, std::size_t* top) {
@@ -371,16 +373,17 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
     for (Index k = 0; k < data.outputs.cols(); ++k)
       out.selections.push_back(choose_terms(
           space, data.with_output(k),
-          request.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, request.terms), choice,
-          request.transform));
+          request.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, request.terms),
+          choice, request.transform));
   if (single)
     out.why = "the kind that was asked for";
   else if (chosen == smallest)
-    out.why = fmt::format("{} predicts runs that it has not seen best of {} candidates (Q² {:.4f})", winner.name(),
-                          contest.entries().size(), winner.q2);
+    out.why = fmt::format("{} predicts runs that it has not seen best of {} candidates (Q² {:.4f})",
+                          winner.name(), contest.entries().size(), winner.q2);
   else
     out.why = fmt::format(
-        "{} is the simplest of {} candidates within one standard error of the best, {} (Q² {:.4f} and {:.4f})",
+        "{} is the simplest of {} candidates within one standard error of the best, {} (Q² {:.4f} and "
+        "{:.4f})",
         winner.name(), contest.entries().size(), contest.entries()[smallest].name(), winner.q2,
         contest.entries()[smallest].q2);
   return out;
@@ -389,8 +392,7 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
 Fit fit_as_chosen(const Space& space, const Data& data, const std::vector<Tried>& tried,
                   const std::string& settings, const FitRequest& request, const Surrogate& whole) {
   if (const auto* polynomial = dynamic_cast<const Polynomial*>(&whole))
-    return polynomial_fit(
-        {polynomial->state().terms, Confounded::leave_out, polynomial->state().transform});
+    return polynomial_fit({polynomial->state().terms, Confounded::leave_out, polynomial->state().transform});
   std::vector<Candidate> known = candidates_of(space, data, "", request, {});
   const std::size_t plain = known.size();
   for (std::size_t k = 0; k < plain && data.outputs.cols() > 1; ++k)

@@ -19,8 +19,8 @@ struct Tried {
 
 /// How the choice is made.
 struct ChoosingOptions {
-  int most_candidates = 0;  ///< 0: all; else the first of the list, simplest first
-  int repeats = 0;          ///< of cross-validation; 0: as suggested_repeats
+  int most_candidates = 0;      ///< 0: all; else the first of the list, simplest first
+  int repeats = 0;              ///< of cross-validation; 0: as suggested_repeats
   bool drop_parameters = true;  ///< try without the parameters that carry no information
   /// Called before each candidate is tried: how many are done, how many there are, its name.
   std::function<void(int, int, const std::string&)> progress = [](int, int, const std::string&) {};
@@ -50,8 +50,8 @@ struct FittedResponse {
 /// was chosen then: so the stated error pays for the choosing. For a response of several outputs candidates
 /// go by its shapes, and the best of them is also tried an axis point at a time.
 ///
-/// Stated deviations of all kinds but polynomials are multiplied by deviation_factor(), so that intervals hold
-/// on the runs, each left out.
+/// Stated deviations of all kinds but polynomials are multiplied by deviation_factor(), so that intervals
+/// hold on the runs, each left out.
 ///
 /// \param choice  how the terms of a polynomial are chosen; every fold chooses again.
 /// \throws Error  the kind named (or, without a name, every kind) cannot be fitted.
@@ -59,8 +59,8 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
                             const FitRequest& request, Seed seed, const TermChoice& choice = {},
                             const ChoosingOptions& options = {});
 
-/// A fit that does on any runs what was chosen: the kind and settings, or, of a blend and of what is fitted on
-/// fewer parameters, the best plain candidate that was tried.
+/// A fit that does on any runs what was chosen: the kind and settings, or, of a blend and of what is fitted
+/// on fewer parameters, the best plain candidate that was tried.
 ///
 /// \param whole  what was chosen; its terms, if it is a polynomial.
 Fit fit_as_chosen(const Space& space, const Data& data, const std::vector<Tried>& tried,

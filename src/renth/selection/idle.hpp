@@ -5,8 +5,8 @@
 namespace renth {
 
 /// The parameters that matter to a kriging: each in turn, the longest correlation length first, is taken out
-/// (its length endless) and stays out if that lowers the log-likelihood by less than `cost`; 1 is what Akaike's
-/// criterion charges for a parameter. One likelihood a parameter, nothing is refitted.
+/// (its length endless) and stays out if that lowers the log-likelihood by less than `cost`; 1 is what
+/// Akaike's criterion charges for a parameter. One likelihood a parameter, nothing is refitted.
 ///
 /// \param data  the runs that it was fitted to. \returns  ascending; never none.
 std::vector<Eigen::Index> active_parameters(const Space& space, const Data& data, const Kriging& fitted,

@@ -41,12 +41,9 @@ Json learning(const std::optional<LearningCurve>& curve) {
   for (const LearningPoint& p : curve->points)
     points.push_back({{"runs", p.runs}, {"q2", p.q2}, {"low", p.low}, {"high", p.high}});
   const auto count = [](const std::optional<int>& n) { return n ? Json(*n) : Json(nullptr); };
-  return {{"target", curve->target},
-          {"points", points},
-          {"rate", json_number(curve->rate)},
-          {"runs_needed", count(curve->runs_needed)},
-          {"low", count(curve->low)},
-          {"high", count(curve->high)},
+  return {{"target", curve->target},          {"points", points},
+          {"rate", json_number(curve->rate)}, {"runs_needed", count(curve->runs_needed)},
+          {"low", count(curve->low)},         {"high", count(curve->high)},
           {"says", curve->sentence}};
 }
 
@@ -128,10 +125,17 @@ Json to_document(const Study&, const RefineResult& r) {
                       {"best_error_percent", json_number(round.best_error_percent)}});
   Json verdicts = Json::object();
   for (const auto& [name, verdict] : r.verdicts) verdicts[name] = std::string(renth::name(verdict));
-  return {{"strategy", r.strategy}, {"reached", r.reached}, {"stopped", r.stopped},
-          {"spent", r.spent},       {"budget", r.budget},   {"failed", r.failed},
-          {"why", r.why},           {"q2", figures(r.q2)},  {"verdicts", verdicts},
-          {"rounds", rounds},       {"notes", notes_document(r.notes)}};
+  return {{"strategy", r.strategy},
+          {"reached", r.reached},
+          {"stopped", r.stopped},
+          {"spent", r.spent},
+          {"budget", r.budget},
+          {"failed", r.failed},
+          {"why", r.why},
+          {"q2", figures(r.q2)},
+          {"verdicts", verdicts},
+          {"rounds", rounds},
+          {"notes", notes_document(r.notes)}};
 }
 
 }  // namespace renth

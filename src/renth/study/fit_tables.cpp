@@ -11,8 +11,8 @@ namespace {
 std::string sentence(const ModelResult& m, const Study& study) {
   const Response& r = study.responses[study.response(m.response)];
   return fmt::format("{}: {}. {}{} on {} runs, typically {} {}off (cross-validated RMSE).\n", r.title(),
-                     name(m.judgement.verdict), m.kind, m.detail.empty() ? "" : " (" + m.detail + ")", m.runs, pretty(m.quality.rmse_cv, 3),
-                     r.unit.empty() ? "" : r.unit + " ");
+                     name(m.judgement.verdict), m.kind, m.detail.empty() ? "" : " (" + m.detail + ")", m.runs,
+                     pretty(m.quality.rmse_cv, 3), r.unit.empty() ? "" : r.unit + " ");
 }
 
 }  // namespace
@@ -39,7 +39,9 @@ std::string candidate_table(const ModelResult& m, bool all) {
     shown.push_back(t->kind);
     table.text(t->kind).text(t->settings).number(t->q2);
     table.text(std::isfinite(t->rmse_cv) ? pretty(t->rmse_cv) : "–")
-        .text(chosen ? "chosen" : std::isfinite(t->q2) ? "" : "not possible")
+        .text(chosen                 ? "chosen"
+              : std::isfinite(t->q2) ? ""
+                                     : "not possible")
         .end_row();
     if (all && !t->why.empty()) problems.push_back("  " + t->kind + " " + t->settings + ": " + t->why + "\n");
   }
@@ -54,7 +56,8 @@ std::string candidate_table(const ModelResult& m, bool all) {
 std::string to_table(const Study& study, const FitResult& r) {
   std::string out;
   for (const ModelResult& m : r.models) out += sentence(m, study);
-  TextTable table({"response", "kind", "Q²", "RMSE cv", "R²", "adjusted", "predicted", "check R²", "verdict"});
+  TextTable table(
+      {"response", "kind", "Q²", "RMSE cv", "R²", "adjusted", "predicted", "check R²", "verdict"});
   for (const ModelResult& m : r.models)
     table.text(with_unit(m.response, study.responses[study.response(m.response)].unit))
         .text(m.kind)
@@ -159,15 +162,18 @@ std::string to_table(const Study& study, const TrustResult& r) {
 
 std::string to_table(const Study& study, const RefineResult& r) {
   std::string out = fmt::format("{}: {} of {} runs spent in {} rounds, {}.\n",
-                                r.reached ? "Reached" : r.stopped ? "Stopped" : "Ended", r.spent, r.budget,
-                                r.rounds.size(), r.why);
+                                r.reached   ? "Reached"
+                                : r.stopped ? "Stopped"
+                                            : "Ended",
+                                r.spent, r.budget, r.rounds.size(), r.why);
   for (const RefineRound& round : r.rounds) out += "  " + round.says + "\n";
   if (!r.q2.empty()) {
     TextTable table({"response", "Q² at first", "Q² now", "verdict"});
     for (const auto& [name, q2] : r.q2) {
       double first = NAN;
       if (!r.rounds.empty())
-        if (const auto found = r.rounds.front().q2_before.find(name); found != r.rounds.front().q2_before.end())
+        if (const auto found = r.rounds.front().q2_before.find(name);
+            found != r.rounds.front().q2_before.end())
           first = found->second;
       const auto verdict = r.verdicts.find(name);
       table.text(with_unit(name, study.responses[study.response(name)].unit))
@@ -179,10 +185,11 @@ std::string to_table(const Study& study, const RefineResult& r) {
     out += "\n" + table.str();
   }
   out += "\n" + notes_of(r.notes);
-  out += r.stopped         ? "next: renth refine, which goes on where it was stopped\n"
-         : r.to_be_measured ? "next: renth runs --where \"status == planned\", measure, renth import, renth refine\n"
-         : r.reached        ? "next: renth seek, renth confirm\n"
-                            : "next: renth trust, or renth refine --budget N for more\n";
+  out += r.stopped ? "next: renth refine, which goes on where it was stopped\n"
+         : r.to_be_measured
+             ? "next: renth runs --where \"status == planned\", measure, renth import, renth refine\n"
+         : r.reached ? "next: renth seek, renth confirm\n"
+                     : "next: renth trust, or renth refine --budget N for more\n";
   return out;
 }
 

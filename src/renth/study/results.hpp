@@ -119,9 +119,9 @@ struct ModelResult {
   Judgement judgement;
   Quality quality;
   std::vector<Tried> tried;
-  std::string chosen_settings;     ///< of the kind, in words
-  std::string detail;              ///< what the fit came to: a kernel, a degree
-  std::vector<std::string> idle;   ///< parameters that it leaves out
+  std::string chosen_settings;    ///< of the kind, in words
+  std::string detail;             ///< what the fit came to: a kernel, a degree
+  std::vector<std::string> idle;  ///< parameters that it leaves out
   std::vector<std::int64_t> ids;  ///< of the runs, in the order of the rows
   Eigen::MatrixXd settings;       ///< theirs, a row a run
   // Of a polynomial that is no curve:
@@ -165,8 +165,9 @@ struct RefineRound {
   std::string batch;
   int runs = 0, failed = 0;  ///< of the batch
   std::map<std::string, double> q2_before, q2;
-  double best_error_percent = 0;  ///< half-width of the prediction interval at the best setting; NaN if not asked
-  std::string says;               ///< one line
+  double best_error_percent =
+      0;             ///< half-width of the prediction interval at the best setting; NaN if not asked
+  std::string says;  ///< one line
 };
 
 struct RefineResult {

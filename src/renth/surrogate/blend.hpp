@@ -4,9 +4,9 @@
 
 namespace renth {
 
-/// The weights w ≥ 0, Σ w = 1 for which the errors E·w are smallest in squares (L. Breiman, Machine Learning 24,
-/// 1996, on stacked regressions). Every set of positive weights is looked at, so there should be few columns;
-/// weights below 0.005 are then left out.
+/// The weights w ≥ 0, Σ w = 1 for which the errors E·w are smallest in squares (L. Breiman, Machine Learning
+/// 24, 1996, on stacked regressions). Every set of positive weights is looked at, so there should be few
+/// columns; weights below 0.005 are then left out.
 ///
 /// \param errors  n × k, of each of k models at n runs that it has not seen; columns of NaN get weight 0.
 Eigen::VectorXd convex_weights(const Eigen::MatrixXd& errors);
@@ -16,7 +16,8 @@ Eigen::VectorXd convex_weights(const Eigen::MatrixXd& errors);
 class Blend final : public Surrogate {
  public:
   using Members = std::vector<std::shared_ptr<const Surrogate>>;
-  Blend(Members members, Eigen::VectorXd weights) : members_(std::move(members)), weights_(std::move(weights)) {}
+  Blend(Members members, Eigen::VectorXd weights)
+      : members_(std::move(members)), weights_(std::move(weights)) {}
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return "blend"; }

@@ -12,9 +12,9 @@ struct OneParameter {
   Eigen::MatrixXd value, slope;
 };
 
-/// The recurrence of polynomials orthonormal on the parameter's values: x p_j = b_{j+1} p_{j+1} + a_j p_j + b_j
-/// p_{j−1} (W. Gautschi, Orthogonal Polynomials, 2004, section 2.2, Stieltjes' procedure for levels; Legendre's
-/// is known).
+/// The recurrence of polynomials orthonormal on the parameter's values: x p_j = b_{j+1} p_{j+1} + a_j p_j +
+/// b_j p_{j−1} (W. Gautschi, Orthogonal Polynomials, 2004, section 2.2, Stieltjes' procedure for levels;
+/// Legendre's is known).
 void recurrence(const Parameter& p, int degree, Eigen::VectorXd& a, Eigen::VectorXd& b) {
   a.setZero(degree + 1);
   b.setZero(degree + 1);
@@ -70,7 +70,8 @@ std::vector<OneParameter> all_parameters(const Space& space, const std::vector<C
     for (const ChaosTerm::Factor& f : t.factors)
       degree[std::size_t(f.parameter)] = std::max(degree[std::size_t(f.parameter)], f.degree);
   std::vector<OneParameter> out;
-  for (Index j = 0; j < space.size(); ++j) out.push_back(one_parameter(space, j, degree[std::size_t(j)], points));
+  for (Index j = 0; j < space.size(); ++j)
+    out.push_back(one_parameter(space, j, degree[std::size_t(j)], points));
   return out;
 }
 
@@ -96,7 +97,8 @@ Prediction Chaos::predict(Points points, Want want) const {
   out.degrees_of_freedom = state_.degrees_of_freedom;
   if (want.variance) {
     const double own = state_.noisy ? 0 : state_.variance;
-    out.model_variance = ((psi * state_.factor).rowwise().squaredNorm().array() * state_.variance + own).matrix();
+    out.model_variance =
+        ((psi * state_.factor).rowwise().squaredNorm().array() * state_.variance + own).matrix();
     out.noise_variance.setConstant(m, 1, state_.noisy ? state_.variance : 0.0);
   }
   if (want.gradient) {

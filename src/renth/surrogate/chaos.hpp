@@ -18,11 +18,11 @@ struct ChaosOptions {
   int most_candidates = 1500;
 };
 
-/// For each total degree and norm the candidates are ordered by least angles (B. Efron, T. Hastie, I. Johnstone,
-/// R. Tibshirani, Annals of Statistics 32, 2004); along that order least squares is refitted, and the number of
-/// terms, the degree and the norm are those with the smallest leave-one-out error, corrected for the number of
-/// terms: G. Blatman and B. Sudret, Journal of Computational Physics 230, 2011, equations 21–24 and
-/// algorithm 1.
+/// For each total degree and norm the candidates are ordered by least angles (B. Efron, T. Hastie, I.
+/// Johnstone, R. Tibshirani, Annals of Statistics 32, 2004); along that order least squares is refitted, and
+/// the number of terms, the degree and the norm are those with the smallest leave-one-out error, corrected
+/// for the number of terms: G. Blatman and B. Sudret, Journal of Computational Physics 230, 2011, equations
+/// 21–24 and algorithm 1.
 ///
 /// The polynomials are orthonormal for parameters that are uniform over their spans and levels, as the region
 /// is: Legendre's for spans, discrete ones for levels, contrasts for choices.
@@ -44,8 +44,8 @@ struct ChaosTerm {
 /// Values of basis functions (m × terms) at points in natural units.
 Eigen::MatrixXd chaos_matrix(const Space& space, const std::vector<ChaosTerm>& terms, Points points);
 
-/// ŷ = Ψ(x)β. Of an exact solver what the chosen terms leave over is error of the model, of a noisy one noise; its
-/// variance is the corrected leave-one-out error's.
+/// ŷ = Ψ(x)β. Of an exact solver what the chosen terms leave over is error of the model, of a noisy one
+/// noise; its variance is the corrected leave-one-out error's.
 class Chaos final : public Surrogate {
  public:
   struct State {

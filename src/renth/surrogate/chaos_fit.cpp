@@ -67,8 +67,7 @@ struct Choice {
 Fit chaos_fit(ChaosOptions options) {
   return [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
     const Eigen::VectorXd y = data.outputs.col(0);
-    if (!y.allFinite())
-      throw Error("an output is not a finite number", "fit chaos", "set the run aside");
+    if (!y.allFinite()) throw Error("an output is not a finite number", "fit chaos", "set the run aside");
     const double centre = y.mean(), spread = std::sqrt((y.array() - centre).square().mean());
     if (!(spread > 1e-14 * std::abs(centre)))
       throw Error("the response is the same in every run", "fit chaos",
@@ -102,8 +101,7 @@ Fit chaos_fit(ChaosOptions options) {
         before = std::min(before, path.error[k]);
       }
     }
-    if (!std::isfinite(best.error))
-      throw Error("the runs carry no term", "fit chaos", "add runs");
+    if (!std::isfinite(best.error)) throw Error("the runs carry no term", "fit chaos", "add runs");
     Chaos::State s;
     s.space = Space(space.parameters());
     s.terms = best.terms;

@@ -96,10 +96,16 @@ struct Layout {
   int version;  ///< the newest that is known
   Loader load;
 };
-const Layout layouts[] = {{"polynomial", 2, Polynomial::load}, {"kriging", 2, Kriging::load},
-                          {"nearest-kriging", 1, NearestKriging::load}, {"chaos", 1, Chaos::load},
-                          {"rbf", 1, Rbf::load}, {"moving", 1, Moving::load}, {"blend", 1, Blend::load},
-                          {"reduced", 1, Reduced::load}, {"rescaled", 1, Rescaled::load}, {"along", 1, Along::load},
+const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
+                          {"kriging", 2, Kriging::load},
+                          {"nearest-kriging", 1, NearestKriging::load},
+                          {"chaos", 1, Chaos::load},
+                          {"rbf", 1, Rbf::load},
+                          {"moving", 1, Moving::load},
+                          {"blend", 1, Blend::load},
+                          {"reduced", 1, Reduced::load},
+                          {"rescaled", 1, Rescaled::load},
+                          {"along", 1, Along::load},
                           {"components", 1, Components::load}};
 
 }  // namespace
@@ -160,7 +166,8 @@ std::string describe_fit(const Surrogate& surrogate) {
                            ? fmt::format(", noise {:.3g}", std::sqrt(s->state().sigma2 * s->state().nugget))
                            : "");
   if (const auto* s = dynamic_cast<const NearestKriging*>(&surrogate))
-    return fmt::format("{} kernel, {} nearest runs", name(s->state().kernel), int(NearestKriging::neighbours));
+    return fmt::format("{} kernel, {} nearest runs", name(s->state().kernel),
+                       int(NearestKriging::neighbours));
   if (const auto* s = dynamic_cast<const Chaos*>(&surrogate))
     return fmt::format("{} terms of degree up to {}", s->state().terms.size(), s->state().degree);
   if (const auto* s = dynamic_cast<const Rbf*>(&surrogate)) return std::string(name(s->state().basis));
@@ -169,8 +176,8 @@ std::string describe_fit(const Surrogate& surrogate) {
   if (const auto* s = dynamic_cast<const Along*>(&surrogate)) return describe_fit(s->member(0));
   if (const auto* s = dynamic_cast<const Components*>(&surrogate)) {
     const std::string inner = describe_fit(*s->state().scores.front());
-    return fmt::format("{}{}{} shapes carry {:.2f} %", inner, inner.empty() ? "" : ", ", s->state().scores.size(),
-                       100 * s->state().share);
+    return fmt::format("{}{}{} shapes carry {:.2f} %", inner, inner.empty() ? "" : ", ",
+                       s->state().scores.size(), 100 * s->state().share);
   }
   return "";
 }

@@ -1,10 +1,10 @@
 // The table of surrogate kinds.
 #pragma once
+#include <optional>
 #include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/rbf.hpp>
 #include <renth/surrogate/surrogate.hpp>
 #include <renth/surrogate/transform.hpp>
-#include <optional>
 #include <string>
 #include <vector>
 
@@ -53,8 +53,8 @@ const SurrogateKind& surrogate_kind(std::string_view name);
 FitMethod for_each_axis_point(const FitMethod& method);
 FitMethod for_shapes(const FitMethod& method);
 
-/// What a fit came to, in a few words: a kernel, a degree, the runs of a local fit; empty if there is nothing to
-/// say.
+/// What a fit came to, in a few words: a kernel, a degree, the runs of a local fit; empty if there is nothing
+/// to say.
 std::string describe_fit(const Surrogate& surrogate);
 
 /// Reads back what Surrogate::save wrote. \throws Error  unknown kind or layout.

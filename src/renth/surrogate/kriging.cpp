@@ -53,10 +53,14 @@ Prediction Kriging::predict(Points points, Want want) const {
   const Eigen::MatrixXd x = scaled_features(state_.space, state_.theta, points);
   out.mean = model_matrix(state_.space, state_.trend, points) * state_.beta;
   Eigen::VectorXd scratch(n), point(x.cols());
-  for (Eigen::Index i = 0; i < m; ++i) {
-    point = x.row(i);
-    out.mean(i, 0) += state_.centre + kernels::weighted_sum(state_.kernel, point.data(), state_.runs.data(), n,
-                                                            x.cols(), n, state_.weights.data());
+  Eigen::MatrixXd four(x.cols(), 4);
+  for (Eigen::Index i = 0; i < m; i += 4) {
+    double sums[4];
+    for (Eigen::Index k = 0; k < 4; ++k) four.col(k) = x.row(std::min(i + k, m - 1));
+    kernels::weighted_sums(state_.kernel, four.data(), state_.runs.data(), n, x.cols(), n,
+                           state_.weights.data(), sums);
+    for (Eigen::Index k = 0; k < std::min<Eigen::Index>(4, m - i); ++k)
+      out.mean(i + k, 0) += state_.centre + sums[k];
   }
   if (want.variance) {
     constexpr Eigen::Index block = 256;  // keeps the whitened block in cache
@@ -66,16 +70,17 @@ Prediction Kriging::predict(Points points, Want want) const {
       const Eigen::Index rows = std::min(block, m - at);
       whitened(points.middleRows(at, rows), x.middleRows(at, rows), v, trend);
       out.model_variance.middleRows(at, rows) =
-          state_.sigma2 *
-          (1 - v.colwise().squaredNorm().transpose().array() + trend.colwise().squaredNorm().transpose().array())
-              .max(0);
+          state_.sigma2 * (1 - v.colwise().squaredNorm().transpose().array() +
+                           trend.colwise().squaredNorm().transpose().array())
+                              .max(0);
     }
     out.noise_variance =
         Eigen::MatrixXd::Constant(m, 1, state_.nugget_is_noise ? state_.sigma2 * state_.nugget : 0.0);
   }
   if (want.gradient) {
     Eigen::MatrixXd gradient = Eigen::MatrixXd::Zero(m, points.cols());
-    const std::vector<int> parameter = feature_parameters(state_.space), length = feature_lengths(state_.space);
+    const std::vector<int> parameter = feature_parameters(state_.space),
+                           length = feature_lengths(state_.space);
     if (state_.trend.size() > 1)
       for (Eigen::Index j = 0; j < points.cols(); ++j)
         gradient.col(j) = model_matrix_slope(state_.space, state_.trend, points, j) * state_.beta;

@@ -164,8 +164,8 @@ std::vector<double> start_on_part(const Space& space, const Data& data, KrigingO
 }
 
 /// Mean of e_i²/variance_i over the runs, each left out: the estimate of σ² of F. Bachoc, Computational
-/// Statistics & Data Analysis 66, 2013, equation 4, over that by likelihood. A kernel that is smoother than the
-/// response shows here.
+/// Statistics & Data Analysis 66, 2013, equation 4, over that by likelihood. A kernel that is smoother than
+/// the response shows here.
 double left_out_scale(KrigingObjective& objective, const Eigen::VectorXd& t) {
   const double n = double(objective.problem().y.size()), p = double(objective.problem().trend.cols());
   Eigen::VectorXd error, variance;
@@ -196,7 +196,9 @@ std::unique_ptr<const Surrogate> likeliest(const Space& space, const Data& data,
   });
   std::size_t chosen = 0;
   for (std::size_t k = 1; k < 4; ++k) {
-    const auto value = [&](std::size_t i) { return static_cast<const Kriging&>(*best[i]).state().log_likelihood; };
+    const auto value = [&](std::size_t i) {
+      return static_cast<const Kriging&>(*best[i]).state().log_likelihood;
+    };
     if (best[k] && value(k) > value(chosen)) chosen = k;
   }
   for (const auto& c : counts)
@@ -213,9 +215,10 @@ Fit kriging_fit(KrigingOptions options) {
     if (!options.kernel && data.size() > options.part) {
       // On a part of the runs it shows as well.
       KrigingOptions known = options;
-      known.kernel = static_cast<const Kriging&>(*kriging_fit(options)(space, part_of(data, options.part, seed), seed))
-                         .state()
-                         .kernel;
+      known.kernel =
+          static_cast<const Kriging&>(*kriging_fit(options)(space, part_of(data, options.part, seed), seed))
+              .state()
+              .kernel;
       return kriging_fit(known)(space, data, seed);
     }
     if (!options.kernel) return likeliest(space, data, options, seed);
@@ -236,9 +239,9 @@ Fit kriging_fit(KrigingOptions options) {
                            options.prior};
     if (problem.trend.cols() >= y.size() ||
         Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(problem.trend).rank() < problem.trend.cols())
-      throw Error(fmt::format("{} runs cannot tell the {} terms of the trend apart", y.size(),
-                              problem.trend.cols()),
-                  "fit kriging", "use a shorter trend, such as constant, or add runs");
+      throw Error(
+          fmt::format("{} runs cannot tell the {} terms of the trend apart", y.size(), problem.trend.cols()),
+          "fit kriging", "use a shorter trend, such as constant, or add runs");
     KrigingObjective objective(std::move(problem));
     const int lengths = objective.problem().lengths();
 
@@ -248,9 +251,9 @@ Fit kriging_fit(KrigingOptions options) {
       search.warm_start = start_on_part(space, data, options, seed);
     const bool known = options.nugget == Nugget::fixed || options.nugget == Nugget::replicates;
     const bool warm_noise = search.warm_start.size() == std::size_t(lengths) + 1;
-    bool nugget = options.nugget == Nugget::estimated ||
-                  (options.nugget == Nugget::when_needed &&
-                   (data.noisy || warm_noise || replicates_differ(data)));
+    bool nugget =
+        options.nugget == Nugget::estimated ||
+        (options.nugget == Nugget::when_needed && (data.noisy || warm_noise || replicates_differ(data)));
     if (nugget && search.warm_start.size() == std::size_t(lengths))
       search.warm_start.push_back(std::log(1e-3));
     Optimum best;
@@ -284,9 +287,8 @@ Fit kriging_fit(KrigingOptions options) {
     s.kernel = *options.kernel;
     s.trend = trend;
     s.theta = best.at.head(lengths).array().exp();
-    s.nugget = best.at.size() > lengths
-                   ? std::exp(best.at[lengths])
-                   : std::max(KrigingObjective::floor, objective.problem().nugget);
+    s.nugget = best.at.size() > lengths ? std::exp(best.at[lengths])
+                                        : std::max(KrigingObjective::floor, objective.problem().nugget);
     s.nugget_is_noise = nugget;
     s.centre = centre;
     s.beta = spread * objective.beta();

@@ -67,8 +67,8 @@ void KrigingObjective::add_slopes(const Eigen::VectorXd& alpha, double scale, co
   Eigen::VectorXd by_feature = Eigen::VectorXd::Zero(scaled_.cols()), point(scaled_.cols());
   for (Eigen::Index j = 0; j + 1 < n; ++j) {
     point = scaled_.row(j);
-    kernels::accumulate_gradient(problem_.kernel, point.data(), scaled_.data() + j + 1, n, scaled_.cols(), n - j - 1,
-                                 alpha.data() + j + 1, alpha[j] * scale, &inverse(j + 1, j),
+    kernels::accumulate_gradient(problem_.kernel, point.data(), scaled_.data() + j + 1, n, scaled_.cols(),
+                                 n - j - 1, alpha.data() + j + 1, alpha[j] * scale, &inverse(j + 1, j),
                                  &slope_(j + 1, j), by_feature.data());
   }
   for (Eigen::Index k = 0; k < scaled_.cols(); ++k) gradient[problem_.owner[k]] -= by_feature[k];
@@ -90,7 +90,8 @@ double KrigingObjective::leave_one_out(const Eigen::VectorXd& t, double nugget, 
   if (gradient) {
     Eigen::MatrixXd q = k_.selfadjointView<Eigen::Lower>();
     q.noalias() -= basis_ * basis_.transpose();
-    const Eigen::VectorXd u = q * error.cwiseQuotient(diagonal), w = error.array().square() / diagonal.array();
+    const Eigen::VectorXd u = q * error.cwiseQuotient(diagonal),
+                          w = error.array().square() / diagonal.array();
     Eigen::MatrixXd m = q * (2 * w).asDiagonal() * q;
     m.noalias() -= u * alpha_.transpose();
     m.noalias() -= alpha_ * u.transpose();

@@ -37,8 +37,8 @@ struct KrigingProblem {
 ///   ∂Q = −Q ∂K Q gives the slope (F. Bachoc, Computational Statistics & Data Analysis 66, 2013).
 ///
 /// To both, if `prior`, is added −a ln S + b S with S = Σ C/θ_l + nugget, C = n^(−1/l), a = 0.2,
-/// b = C (a + l) for l lengths: the jointly robust prior of M. Gu, Bayesian Analysis 14, 2019, section 3, which
-/// keeps few runs from very short lengths and from all lengths being endless, and lets single ones be.
+/// b = C (a + l) for l lengths: the jointly robust prior of M. Gu, Bayesian Analysis 14, 2019, section 3,
+/// which keeps few runs from very short lengths and from all lengths being endless, and lets single ones be.
 ///
 /// One object is for one thread: it keeps its n × n work space between calls.
 class KrigingObjective {
@@ -52,11 +52,12 @@ class KrigingObjective {
   double operator()(const Eigen::VectorXd& t, Eigen::VectorXd* gradient);
 
   /// Values at the last call.
-  const Eigen::VectorXd& beta() const { return beta_; }        ///< p coefficients of the trend
-  double sigma2() const { return sigma2_; }                    ///< with divisor n
-  const Eigen::VectorXd& weights() const { return alpha_; }    ///< n, K⁻¹(y − Fβ)
+  const Eigen::VectorXd& beta() const { return beta_; }      ///< p coefficients of the trend
+  double sigma2() const { return sigma2_; }                  ///< with divisor n
+  const Eigen::VectorXd& weights() const { return alpha_; }  ///< n, K⁻¹(y − Fβ)
   const Eigen::MatrixXd& scaled_runs() const { return scaled_; }
-  /// Errors at the runs, each left out, with lengths kept, and their variances as shares of σ². Works out K⁻¹.
+  /// Errors at the runs, each left out, with lengths kept, and their variances as shares of σ². Works out
+  /// K⁻¹.
   void left_out(const Eigen::VectorXd& t, Eigen::VectorXd& error, Eigen::VectorXd& variance);
 
   const KrigingProblem& problem() const { return problem_; }

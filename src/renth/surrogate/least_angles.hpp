@@ -14,9 +14,9 @@ struct LeastAnglePath {
 };
 
 /// Least-angle regression (B. Efron, T. Hastie, I. Johnstone, R. Tibshirani, Annals of Statistics 32, 2004,
-/// section 2) of y on centred and scaled columns. Along its order least squares is refitted by Gram–Schmidt, and
-/// the mean of (e_i/(1 − h_i))² multiplied by n/(n − k) (1 + tr(ΨᵀΨ)⁻¹), the correction for small n of
-/// O. Chapelle, V. Vapnik, Y. Bengio, Machine Learning 48, 2002.
+/// section 2) of y on centred and scaled columns. Along its order least squares is refitted by Gram–Schmidt,
+/// and the mean of (e_i/(1 − h_i))² multiplied by n/(n − k) (1 + tr(ΨᵀΨ)⁻¹), the correction for small n of O.
+/// Chapelle, V. Vapnik, Y. Bengio, Machine Learning 48, 2002.
 ///
 /// \param columns  n × p without the constant; columns that depend on those before are passed over.
 /// \param most     columns at most.

@@ -21,7 +21,9 @@ Eigen::VectorXd Moving::weights_at(const State& s, const Eigen::VectorXd& x, con
   if (left_out >= 0) squared[left_out] = std::numeric_limits<double>::infinity();
   std::vector<Index> order(static_cast<std::size_t>(n));
   std::iota(order.begin(), order.end(), 0);
-  const auto closer = [&](Index a, Index b) { return squared[a] != squared[b] ? squared[a] < squared[b] : a < b; };
+  const auto closer = [&](Index a, Index b) {
+    return squared[a] != squared[b] ? squared[a] < squared[b] : a < b;
+  };
   const Index available = left_out >= 0 ? n - 1 : n, near = std::min<Index>(s.near, available);
   std::partial_sort(order.begin(), order.begin() + std::min(near + 1, available), order.end(), closer);
   // The first run without weight sets the width; when all have some, a little beyond the last.
@@ -124,8 +126,9 @@ Fit moving_fit(MovingOptions options) {
                   "there is nothing to fit: vary more, or look at the solver's output");
     const Index n = data.size();
     if (n > options.most_runs)
-      throw Error(fmt::format("moving least squares on {} runs would look at all of them for every prediction", n),
-                  "fit moving", "use kriging, which goes by nearest runs when there are many");
+      throw Error(
+          fmt::format("moving least squares on {} runs would look at all of them for every prediction", n),
+          "fit moving", "use kriging, which goes by nearest runs when there are many");
     Moving::State best;
     double least = std::numeric_limits<double>::infinity();
     // Of many runs the errors at 500 of them are enough to choose by.
@@ -151,7 +154,9 @@ Fit moving_fit(MovingOptions options) {
         Eigen::VectorXd error(judged.size());
         parallel_for(std::int64_t(judged.size()), [&](std::int64_t k) {
           const Index i = judged[std::size_t(k)];
-          error[k] = y[i] - Moving::weights_at(s, s.features.row(i).transpose(), s.matrix.row(i).transpose(), i).dot(y);
+          error[k] =
+              y[i] -
+              Moving::weights_at(s, s.features.row(i).transpose(), s.matrix.row(i).transpose(), i).dot(y);
         });
         const double mean = error.squaredNorm() / double(error.size());
         if (mean < least) {
@@ -167,7 +172,8 @@ Fit moving_fit(MovingOptions options) {
     // The errors are of runs that were not used: a run's variance times 1 + ‖l‖².
     double share = 0;
     for (const int i : judged)
-      share += Moving::weights_at(best, best.features.row(i).transpose(), best.matrix.row(i).transpose(), i).squaredNorm();
+      share += Moving::weights_at(best, best.features.row(i).transpose(), best.matrix.row(i).transpose(), i)
+                   .squaredNorm();
     best.variance = least / (1 + share / double(judged.size()));
     return std::make_unique<Moving>(std::move(best));
   };

@@ -17,11 +17,13 @@ struct MovingOptions {
 };
 
 /// At each point a polynomial in coded units is fitted to the nearest runs by weighted least squares, weights
-/// (1 − (r/h)²)³, h the distance to the first run that is left out (P. Lancaster and K. Salkauskas, Mathematics of
-/// Computation 37, 1981; W. S. Cleveland and S. J. Devlin, Journal of the American Statistical Association 83,
-/// 1988). The local model and the number of runs are those with the smallest error at the runs, each left out.
+/// (1 − (r/h)²)³, h the distance to the first run that is left out (P. Lancaster and K. Salkauskas,
+/// Mathematics of Computation 37, 1981; W. S. Cleveland and S. J. Devlin, Journal of the American Statistical
+/// Association 83, 1988). The local model and the number of runs are those with the smallest error at the
+/// runs, each left out.
 ///
-/// \throws Error  fewer runs than a local linear model needs; a response that never varies; NaN; too many runs.
+/// \throws Error  fewer runs than a local linear model needs; a response that never varies; NaN; too many
+/// runs.
 Fit moving_fit(MovingOptions options = {});
 
 /// Variance: that of the local fit, with the mean square of the errors left out as that of a run.

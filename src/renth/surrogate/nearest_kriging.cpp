@@ -20,7 +20,8 @@ void NearestKriging::at(const double* x, Local& local) const {
   tree_.nearest(x, neighbours, local.rows);
   const auto m = Eigen::Index(local.rows.size()), f = state_.runs.cols();
   local.runs.resize(m, f);
-  for (Eigen::Index i = 0; i < m; ++i) local.runs.row(i) = columns_.col(local.rows[std::size_t(i)]).transpose();
+  for (Eigen::Index i = 0; i < m; ++i)
+    local.runs.row(i) = columns_.col(local.rows[std::size_t(i)]).transpose();
   Eigen::MatrixXd k;
   correlation_matrix(state_.kernel, local.runs, state_.nugget, k);
   local.k.resize(m);

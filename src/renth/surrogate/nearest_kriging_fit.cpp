@@ -14,7 +14,8 @@ namespace {
 using Index = Eigen::Index;
 
 /// For each of `terms` its nearest runs among the first 2^k before it: one tree a power of two.
-std::vector<std::vector<int>> given_runs(const Eigen::MatrixXd& scaled, const std::vector<int>& terms, int m) {
+std::vector<std::vector<int>> given_runs(const Eigen::MatrixXd& scaled, const std::vector<int>& terms,
+                                         int m) {
   std::vector<std::vector<int>> out(terms.size());
   std::size_t at = 0;
   for (Index first = 2 * m;; first *= 2) {

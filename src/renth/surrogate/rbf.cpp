@@ -33,7 +33,9 @@ double at_zero(RadialBasis basis, double c) {
 
 }  // namespace
 
-std::string_view name(RadialBasis basis) { return basis_names[int(basis)]; }
+std::string_view name(RadialBasis basis) {
+  return basis_names[int(basis)];
+}
 
 RadialBasis radial_basis_named(std::string_view wanted) {
   for (int i = 0; i < 4; ++i)
@@ -88,8 +90,8 @@ Eigen::MatrixXd Rbf::columns(Points points) const {
 
 const Eigen::MatrixXd& Rbf::inverse() const {
   std::call_once(inverted_, [this] {
-    inverse_ =
-        bordered_matrix(state_.basis, state_.shape, state_.smoothing, state_.runs, state_.tail_matrix).inverse();
+    inverse_ = bordered_matrix(state_.basis, state_.shape, state_.smoothing, state_.runs, state_.tail_matrix)
+                   .inverse();
   });
   return inverse_;
 }
@@ -111,8 +113,8 @@ Prediction Rbf::predict(Points points, Want want) const {
     const std::vector<int> owner = feature_parameters(state_.space);
     Eigen::MatrixXd gradient(m, points.cols());
     for (Index j = 0; j < points.cols(); ++j)
-      gradient.col(j) =
-          model_matrix_slope(state_.space, state_.tail, points, j) * state_.weights.tail(Index(state_.tail.size()));
+      gradient.col(j) = model_matrix_slope(state_.space, state_.tail, points, j) *
+                        state_.weights.tail(Index(state_.tail.size()));
     for (Index i = 0; i < m; ++i) {
       Eigen::VectorXd pull(n);
       for (Index r = 0; r < n; ++r)

@@ -1,8 +1,8 @@
 // Radial basis functions with a polynomial tail.
 #pragma once
+#include <mutex>
 #include <renth/surrogate/surrogate.hpp>
 #include <renth/terms/terms.hpp>
-#include <mutex>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -32,12 +32,13 @@ struct RbfOptions {
   int most_runs = 2000;
 };
 
-/// ŷ(x) = Σ w_i φ(‖x − x_i‖) + p(x)ᵀb with Pᵀw = 0 (M. D. Buhmann, Radial Basis Functions, 2003, section 1.2). The
-/// error at a run that is left out is w_i over the i-th diagonal of the inverse of the bordered matrix
-/// (S. Rippa, Advances in Computational Mathematics 11, 1999), from which basis, shape and, for noisy runs,
-/// smoothing are chosen.
+/// ŷ(x) = Σ w_i φ(‖x − x_i‖) + p(x)ᵀb with Pᵀw = 0 (M. D. Buhmann, Radial Basis Functions, 2003,
+/// section 1.2). The error at a run that is left out is w_i over the i-th diagonal of the inverse of the
+/// bordered matrix (S. Rippa, Advances in Computational Mathematics 11, 1999), from which basis, shape and,
+/// for noisy runs, smoothing are chosen.
 ///
-/// \throws Error  fewer runs than terms in the tail and one; a response that never varies; NaN; too many runs.
+/// \throws Error  fewer runs than terms in the tail and one; a response that never varies; NaN; too many
+/// runs.
 Fit rbf_fit(RbfOptions options = {});
 
 /// The variance is that of a process with φ as its generalised covariance (G. Matheron, Advances in Applied
@@ -48,13 +49,13 @@ class Rbf final : public Surrogate {
     Space space;
     RadialBasis basis = RadialBasis::cubic;
     double shape = 1;
-    double smoothing = 0;      ///< added to the diagonal
-    Eigen::MatrixXd runs;      ///< n × f features
+    double smoothing = 0;  ///< added to the diagonal
+    Eigen::MatrixXd runs;  ///< n × f features
     Terms tail;
     Eigen::MatrixXd tail_matrix;  ///< n × p, the tail at the runs
-    Eigen::VectorXd weights;   ///< n + p: w and b
+    Eigen::VectorXd weights;      ///< n + p: w and b
     double centre = 0;
-    double scale = 1;          ///< of the generalised covariance
+    double scale = 1;  ///< of the generalised covariance
     bool noisy = false;
   };
   explicit Rbf(State state) : state_(std::move(state)) {}
@@ -75,8 +76,8 @@ class Rbf final : public Surrogate {
 };
 
 /// The bordered matrix of runs and tail ((n + p)²).
-Eigen::MatrixXd bordered_matrix(RadialBasis basis, double shape, double smoothing, const Eigen::MatrixXd& features,
-                                const Eigen::MatrixXd& tail);
+Eigen::MatrixXd bordered_matrix(RadialBasis basis, double shape, double smoothing,
+                                const Eigen::MatrixXd& features, const Eigen::MatrixXd& tail);
 /// φ of squared distances, in place.
 void radial(RadialBasis basis, double shape, Eigen::Ref<Eigen::ArrayXXd> squared);
 

@@ -54,7 +54,8 @@ Solved solve(RadialBasis basis, double shape, double smoothing, const Eigen::Mat
   out.error = left_out.square().mean();
   out.scale = (left_out.square() * diagonal).mean();
   // Rounding can turn variances round: then this basis is too flat for these runs.
-  if (!(diagonal.minCoeff() > 0) || !std::isfinite(out.error)) out.error = std::numeric_limits<double>::infinity();
+  if (!(diagonal.minCoeff() > 0) || !std::isfinite(out.error))
+    out.error = std::numeric_limits<double>::infinity();
   return out;
 }
 
@@ -92,8 +93,8 @@ Shape choose(const Space& space, const Data& data, const Eigen::VectorXd& y, boo
       }
   }
   if (!std::isfinite(least))
-    throw Error(fmt::format("{} runs cannot carry radial basis functions with their tail", data.size()), "fit rbf",
-                "add runs, remove duplicates, or name --basis gaussian, whose tail is a constant");
+    throw Error(fmt::format("{} runs cannot carry radial basis functions with their tail", data.size()),
+                "fit rbf", "add runs, remove duplicates, or name --basis gaussian, whose tail is a constant");
   return best;
 }
 

@@ -7,7 +7,8 @@ namespace renth {
 /// The same mean, standard deviations times a factor.
 class Rescaled final : public Surrogate {
  public:
-  Rescaled(std::shared_ptr<const Surrogate> inner, double factor) : inner_(std::move(inner)), factor_(factor) {}
+  Rescaled(std::shared_ptr<const Surrogate> inner, double factor)
+      : inner_(std::move(inner)), factor_(factor) {}
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return inner_->kind(); }

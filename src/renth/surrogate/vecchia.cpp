@@ -7,8 +7,8 @@
 namespace renth {
 
 struct VecchiaLikelihood::Sum {
-  double quadratic = 0, log_v = 0;                // Σ e²/v, Σ ln v
-  Eigen::VectorXd quadratic_slope, log_v_slope;   // by feature, and by nugget
+  double quadratic = 0, log_v = 0;               // Σ e²/v, Σ ln v
+  Eigen::VectorXd quadratic_slope, log_v_slope;  // by feature, and by nugget
   bool singular = false;
 };
 
@@ -93,7 +93,8 @@ double VecchiaLikelihood::operator()(const Eigen::VectorXd& t, Eigen::VectorXd* 
     Sum& sum = sums[std::size_t(s)];
     sum.quadratic_slope.setZero(x.rows() + 1);
     sum.log_v_slope.setZero(x.rows() + 1);
-    for (std::size_t i = std::size_t(s) * block; i < std::min(terms_.size(), (std::size_t(s) + 1) * block); ++i)
+    for (std::size_t i = std::size_t(s) * block; i < std::min(terms_.size(), (std::size_t(s) + 1) * block);
+         ++i)
       add_term(i, x, nugget, gradient != nullptr, sum);
   });
   Sum all = sums.front();

@@ -6,9 +6,9 @@
 namespace renth {
 
 /// −ln L of (ln θ, ln nugget) as a product over runs, each given some that stand before it:
-/// ½ (n ln σ̂² + Σ ln v_i), σ̂² = Σ e_i²/v_i / n, e_i = r_i − bᵀr_N, v_i = 1 + nugget − bᵀk, b = K_N⁻¹k, with the
-/// gradient by differentiating b. With all runs before each it is the likelihood of KrigingObjective; the trend
-/// has been taken off before.
+/// ½ (n ln σ̂² + Σ ln v_i), σ̂² = Σ e_i²/v_i / n, e_i = r_i − bᵀr_N, v_i = 1 + nugget − bᵀk, b = K_N⁻¹k, with
+/// the gradient by differentiating b. With all runs before each it is the likelihood of KrigingObjective; the
+/// trend has been taken off before.
 class VecchiaLikelihood {
  public:
   /// \param features  n × f, in the order of conditioning. \param owner  of each feature its length.

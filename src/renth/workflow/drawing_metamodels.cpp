@@ -34,7 +34,8 @@ Gnuplot figure_learning(Session& session, const DrawingOptions& options, Notes& 
   const LearningCurve& curve = *result.responses[0].learning;
   if (curve.points.empty())
     throw Error(curve.sentence, "draw learning", "add runs: renth plan extend, renth run, renth fit");
-  return draw_learning(session.study, session.study.responses[session.study.response(trust.responses[0])], curve);
+  return draw_learning(session.study, session.study.responses[session.study.response(trust.responses[0])],
+                       curve);
 }
 
 Gnuplot figure_curve(Session& session, const DrawingOptions& options, Notes& notes) {
@@ -46,15 +47,15 @@ Gnuplot figure_curve(Session& session, const DrawingOptions& options, Notes& not
   const Eigen::MatrixXd point = at.transpose();
   const Prediction p = stored.surrogate->predict(point, {.variance = true});
   const Intervals bounds = stored.surrogate->intervals(p, options.level);
-  CurveAt curve{p.mean.row(0),          bounds.confidence_low.row(0), bounds.confidence_high.row(0),
+  CurveAt curve{p.mean.row(0), bounds.confidence_low.row(0), bounds.confidence_high.row(0),
                 bounds.prediction_low.row(0), bounds.prediction_high.row(0)};
   curve.inside = coverage_of(session).inside(at);
   const RunData data = collect_data(session, response, uses_fitted(stored));
   if (data.data.size() > 0) {
     Eigen::Index nearest = 0;
     const Eigen::MatrixXd runs = features(study.space, data.data.inputs);
-    curve.nearest_distance =
-        std::sqrt((runs.rowwise() - features(study.space, point).row(0)).rowwise().squaredNorm().minCoeff(&nearest));
+    curve.nearest_distance = std::sqrt(
+        (runs.rowwise() - features(study.space, point).row(0)).rowwise().squaredNorm().minCoeff(&nearest));
     curve.nearest = data.data.outputs.row(nearest);
     curve.nearest_run = data.ids[std::size_t(nearest)];
   }

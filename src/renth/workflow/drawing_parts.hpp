@@ -26,8 +26,8 @@ Gnuplot figure_sweep(Session& session, const DrawingOptions& options, Notes& not
 /// The index of a parameter named in an option. \throws Error  unknown name.
 Eigen::Index parameter_named(const Study& study, const std::string& name, const char* option);
 
-/// The parameters across and upwards: those named, else the two that matter most to a response among those with
-/// values in between (`all`: among all).
+/// The parameters across and upwards: those named, else the two that matter most to a response among those
+/// with values in between (`all`: among all).
 std::pair<Eigen::Index, Eigen::Index> two_axes(Session& session, const DrawingOptions& options, int response,
                                                Notes& notes, bool all = false);
 

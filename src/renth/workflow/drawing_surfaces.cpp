@@ -78,7 +78,7 @@ AverageAt average_of(const Study& study, const Predictor& predictor, int index, 
 }  // namespace
 
 std::pair<Index, Index> two_axes(Session& session, const DrawingOptions& options, int index, Notes& notes,
-                                bool all) {
+                                 bool all) {
   const Study& study = session.study;
   std::string x = options.x, y = options.y;
   if (x.empty() || y.empty()) {

@@ -26,15 +26,18 @@ json to_stored(double v) {
 std::vector<Tried> tried_from(const json& list) {
   std::vector<Tried> out;
   for (const json& t : list)
-    out.push_back({t["kind"], from_stored(t["q2"]), from_stored(t["rmse_cv"]), t["why"], t.value("settings", "")});
+    out.push_back(
+        {t["kind"], from_stored(t["q2"]), from_stored(t["rmse_cv"]), t["why"], t.value("settings", "")});
   return out;
 }
 json tried_to(const std::vector<Tried>& tried) {
   json out = json::array();
   for (const Tried& t : tried)
-    out.push_back(
-        {{"kind", t.kind}, {"q2", to_stored(t.q2)}, {"rmse_cv", to_stored(t.rmse_cv)}, {"why", t.why},
-         {"settings", t.settings}});
+    out.push_back({{"kind", t.kind},
+                   {"q2", to_stored(t.q2)},
+                   {"rmse_cv", to_stored(t.rmse_cv)},
+                   {"why", t.why},
+                   {"settings", t.settings}});
   return out;
 }
 
@@ -103,9 +106,12 @@ void read_metamodel_options(const FittingOptions& o, FitRequest& out) {
   if (o.criterion == "leave-one-out") out.criterion = KrigingCriterion::leave_one_out;
   out.prior = o.prior;
   if (!o.basis.empty()) out.basis = radial_basis_named(o.basis);
-  if (o.nugget == "none") out.nugget = Nugget::none;
-  else if (o.nugget == "estimated") out.nugget = Nugget::estimated;
-  else if (o.nugget == "replicates") out.nugget = Nugget::replicates;
+  if (o.nugget == "none")
+    out.nugget = Nugget::none;
+  else if (o.nugget == "estimated")
+    out.nugget = Nugget::estimated;
+  else if (o.nugget == "replicates")
+    out.nugget = Nugget::replicates;
   else if (!o.nugget.empty() && o.nugget != "auto") {
     const char* end = o.nugget.data() + o.nugget.size();
     const auto [at, error] = std::from_chars(o.nugget.data(), end, out.noise_variance);
@@ -118,21 +124,20 @@ void read_metamodel_options(const FittingOptions& o, FitRequest& out) {
 
 /// The kind that the options ask for without naming it.
 std::string kind_asked(const FittingOptions& o, bool terms_chosen) {
-  const bool polynomial =
-      !o.terms.empty() || terms_chosen || !o.transform.empty() || !o.weights.empty();
+  const bool polynomial = !o.terms.empty() || terms_chosen || !o.transform.empty() || !o.weights.empty();
   const bool kriging =
       !o.kernel.empty() || !o.trend.empty() || !o.nugget.empty() || !o.criterion.empty() || !o.prior;
   const std::string asked = polynomial ? "polynomial" : kriging ? "kriging" : !o.basis.empty() ? "rbf" : "";
-  const std::string other = polynomial && kriging              ? "kriging"
+  const std::string other = polynomial && kriging                         ? "kriging"
                             : (polynomial || kriging) && !o.basis.empty() ? "rbf"
                                                                           : o.kind;
   if (!asked.empty() && !other.empty() && other != asked) {
     if (asked == "polynomial")
       throw Error("terms, weights and transformations are for polynomials", "fit " + other,
                   "renth fit polynomial with them, or leave them out");
-    throw Error(asked == "kriging" ? "kernels, trends and nuggets are for kriging"
-                                   : "a radial basis is for kind rbf",
-                "fit " + other, "renth fit " + asked + " with them, or leave them out");
+    throw Error(
+        asked == "kriging" ? "kernels, trends and nuggets are for kriging" : "a radial basis is for kind rbf",
+        "fit " + other, "renth fit " + asked + " with them, or leave them out");
   }
   return asked.empty() ? o.kind : asked;
 }

@@ -14,8 +14,8 @@ struct FittingOptions {
   std::string choose, by;               ///< choice_method, choice_rule; empty: none, p
   double enter = 0.05, leave = 0.10;
   bool heredity = true;
-  std::string transform;               ///< log, sqrt, inverse, box-cox or a power; empty: none
-  std::string weights;                 ///< expression of a run's weight; empty: all alike
+  std::string transform;  ///< log, sqrt, inverse, box-cox or a power; empty: none
+  std::string weights;    ///< expression of a run's weight; empty: all alike
   // Of kriging; anything here asks for one:
   std::string kernel, trend;  ///< kernel_named; TERMS or constant; empty: several are tried
   std::string nugget;         ///< auto, none, estimated, replicates or a variance; empty: auto
@@ -23,10 +23,11 @@ struct FittingOptions {
   bool prior = true;          ///< on the correlation lengths
   std::string basis;          ///< of radial basis functions; asks for them; empty: all are tried
   // Of the choice:
-  int candidates = 0;    ///< at most; 0: all
-  int repeats = 0;       ///< of cross-validation; 0: as suggested_repeats
-  bool drop_idle = true; ///< try without parameters that carry no information
-  std::function<void(const std::string& response, int done, int total, const std::string& candidate)> progress;
+  int candidates = 0;     ///< at most; 0: all
+  int repeats = 0;        ///< of cross-validation; 0: as suggested_repeats
+  bool drop_idle = true;  ///< try without parameters that carry no information
+  std::function<void(const std::string& response, int done, int total, const std::string& candidate)>
+      progress;
   std::vector<std::string> responses;  ///< empty: all
   bool take_confirm = false;           ///< fit the runs of confirm batches too
   std::optional<Seed> seed;            ///< of folds and starts; default: the study's

@@ -56,7 +56,8 @@ class Refining {
     if (!options.level_response.empty()) {
       const Response r = chosen_responses(study_, {options.level_response}, false)[0];
       if (r.axis >= 0)
-        throw Error(r.name + " is a curve", "--level-of " + r.name, "name a response that is a single number");
+        throw Error(r.name + " is a curve", "--level-of " + r.name,
+                    "name a response that is a single number");
       if (out_.strategy != "level")
         throw Error("a level is for the strategy of that name", "--level-of", "leave --strategy out");
     }
@@ -119,7 +120,8 @@ class Refining {
         out_.why = fmt::format("{} runs of batch {} wait to be measured and imported", left, b.name);
         return true;
       }
-      add_note(out_.notes, "resumed", fmt::format("{} runs of batch {} were left and come first", left, b.name));
+      add_note(out_.notes, "resumed",
+               fmt::format("{} runs of batch {} were left and come first", left, b.name));
       RefineRound round;
       round.batch = b.name;
       if (compute(b.name, round)) return true;
@@ -209,9 +211,9 @@ class Refining {
     std::vector<Index> kept;
     for (Index i = 0; i < points.rows(); ++i) {
       const auto same = [&](const Eigen::VectorXd& p) { return p == points.row(i).transpose(); };
-      const bool repeated = std::any_of(known.begin(), known.end(), same) ||
-                            std::any_of(kept.begin(), kept.end(),
-                                        [&](Index k) { return points.row(k) == points.row(i); });
+      const bool repeated =
+          std::any_of(known.begin(), known.end(), same) ||
+          std::any_of(kept.begin(), kept.end(), [&](Index k) { return points.row(k) == points.row(i); });
       if (!repeated && chance[i] >= options_.feasible) kept.push_back(i);
     }
     if (Index(kept.size()) < points.rows() / 20)
@@ -222,14 +224,16 @@ class Refining {
 
   std::vector<std::int64_t> plan(int count, RefineRound& round) {
     round.batch = next_batch_name(session_.store, "refine");
-    const Seed seed = options_.seed ? hash64(round.batch, *options_.seed) >> 11 : batch_seed(study_, round.batch);
+    const Seed seed =
+        options_.seed ? hash64(round.batch, *options_.seed) >> 11 : batch_seed(study_, round.batch);
     const Eigen::MatrixXd points = candidates(seed, out_.strategy == "best" ? 700 : 1200);
     if (points.rows() == 0) return {};
-    const std::vector<Index> chosen = out_.strategy == "best" ? improving(points, count, seed)
-                                                              : informative(points, count);
+    const std::vector<Index> chosen =
+        out_.strategy == "best" ? improving(points, count, seed) : informative(points, count);
     if (chosen.empty()) return {};
     Plan plan = make_plan(points(chosen, Eigen::all), "added", "refine", seed);
-    Batch batch{0, round.batch, "fit", "refine", {{"strategy", out_.strategy}}, seed, std::uint64_t(chosen.size())};
+    Batch batch{
+        0, round.batch, "fit", "refine", {{"strategy", out_.strategy}}, seed, std::uint64_t(chosen.size())};
     std::vector<Run> runs;
     for (Index i = 0; i < plan.points.rows(); ++i) {
       Run run;
@@ -247,7 +251,8 @@ class Refining {
       if (r.derive) continue;
       const auto target = until_.find(r.name);
       const auto found = out_.q2.find(r.name);
-      const bool short_of = target != until_.end() && found != out_.q2.end() && !(found->second >= target->second);
+      const bool short_of =
+          target != until_.end() && found != out_.q2.end() && !(found->second >= target->second);
       if (out_.strategy == "level" ? r.name == options_.level_response : short_of) asked.push_back(r);
     }
     std::string used;
@@ -270,8 +275,10 @@ class Refining {
     std::vector<int> outputs;
     for (std::size_t k = 0; k < study_.responses.size(); ++k) {
       const Response& r = study_.responses[k];
-      const bool goal = std::count(best_->outcome.goal_response.begin(), best_->outcome.goal_response.end(), int(k));
-      if ((goal || r.accept.min || r.accept.max) && r.axis < 0 && predictor.has(int(k))) outputs.push_back(int(k));
+      const bool goal =
+          std::count(best_->outcome.goal_response.begin(), best_->outcome.goal_response.end(), int(k));
+      if ((goal || r.accept.min || r.accept.max) && r.axis < 0 && predictor.has(int(k)))
+        outputs.push_back(int(k));
     }
     ImprovementProblem problem;
     problem.mean.resize(points.rows(), Index(outputs.size()));
@@ -325,8 +332,7 @@ class Refining {
       if (run.status != RunStatus::done || run.set_aside) continue;
       Eigen::VectorXd y(Index(outputs.size()));
       for (std::size_t o = 0; o < outputs.size(); ++o)
-        y[Index(o)] =
-            computed_value(study_, run, study_.responses[std::size_t(outputs[o])]).value_or(NAN);
+        y[Index(o)] = computed_value(study_, run, study_.responses[std::size_t(outputs[o])]).value_or(NAN);
       problem.best = std::max(problem.best, problem.value(y));
     }
     return choose_improving(Beliefs(std::move(joint)), problem, count, seed);

@@ -8,8 +8,8 @@ namespace renth {
 struct RefiningOptions {
   /// Q² wanted of responses by name; empty: 0.95 of all that are fitted, unless `until_error` is given.
   std::map<std::string, double> until;
-  /// Half-width of the prediction interval at the best setting, in per cent of the value, for all goals; 0: not
-  /// asked.
+  /// Half-width of the prediction interval at the best setting, in per cent of the value, for all goals; 0:
+  /// not asked.
   double until_error = 0;
   int budget = 0;  ///< runs in all; 0: half the suggestion for the study
   int batch = 0;   ///< runs a round; 0: a tenth of the suggestion, at least four
@@ -26,9 +26,9 @@ struct RefiningOptions {
   std::function<void(const RefineRound&)> report = [](const RefineRound&) {};  ///< after each round
 };
 
-/// Each round fits what is out of date, looks at the targets, plans a batch, runs it, and fits again. Batches are
-/// called refine-1, refine-2 …; one that was left unfinished is finished first and counts towards the budget.
-/// Everything else is kept as `plan`, `run` and `fit` keep it, so that it can be stopped at any time.
+/// Each round fits what is out of date, looks at the targets, plans a batch, runs it, and fits again. Batches
+/// are called refine-1, refine-2 …; one that was left unfinished is finished first and counts towards the
+/// budget. Everything else is kept as `plan`, `run` and `fit` keep it, so that it can be stopped at any time.
 ///
 /// \throws Error  nothing to fit; unknown names; no goal (strategy best); no level.
 RefineResult refine(Session& session, const RefiningOptions& options);

@@ -4,7 +4,8 @@
 namespace renth {
 
 std::vector<Eigen::MatrixXd> joint_covariances(Session& session, const std::vector<Response>& responses,
-                                               const Eigen::MatrixXd& points, std::string& used, Notes& notes) {
+                                               const Eigen::MatrixXd& points, std::string& used,
+                                               Notes& notes) {
   std::vector<Eigen::MatrixXd> out;
   for (const Response& r : responses) {
     if (r.derive) continue;

@@ -12,9 +12,10 @@ namespace renth {
 /// Error  no surrogate has been fitted.
 Plan plan_uncertain(Session& session, int runs, Seed seed, Notes& notes);
 
-/// The joint covariances of the current surrogates of some responses at points (an m × m matrix an output), each
-/// as a share of its mean variance over the points; `used` receives their names.
+/// The joint covariances of the current surrogates of some responses at points (an m × m matrix an output),
+/// each as a share of its mean variance over the points; `used` receives their names.
 std::vector<Eigen::MatrixXd> joint_covariances(Session& session, const std::vector<Response>& responses,
-                                               const Eigen::MatrixXd& points, std::string& used, Notes& notes);
+                                               const Eigen::MatrixXd& points, std::string& used,
+                                               Notes& notes);
 
 }  // namespace renth
