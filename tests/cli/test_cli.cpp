@@ -17,7 +17,7 @@ void make_fitted(const Tool& tool) {
   make_formula(tool);
   REQUIRE(tool("plan --runs 40").status == 0);
   REQUIRE(tool("run -q").status == 0);
-  REQUIRE(tool("fit").status == 0);
+  REQUIRE(tool("fit kriging").status == 0);
 }
 
 }  // namespace
@@ -93,8 +93,8 @@ TEST_CASE("the same seed gives the same bytes on one thread and on two, another 
     const Tool tool;
     tool.write("study.toml", formula_study);
     std::string text;
-    for (const char* verb :
-         {"plan --runs 30", "run", "fit", "trust", "rank", "predict --at a=1", "extremes", "seek", "confirm"})
+    for (const char* verb : {"plan --runs 30", "run", "fit --candidates 4", "trust", "rank",
+                             "predict --at a=1", "extremes", "seek", "confirm"})
       text += tool(std::string(verb) + " --json " + options).out;
     // What took how long is no result.
     for (std::size_t at = 0; (at = text.find("\"seconds\"", at)) != std::string::npos;)
@@ -209,11 +209,11 @@ TEST_CASE("runs are filtered, sorted, set aside with a reason and taken back, an
   CHECK(tool("set-aside 3 4 --why 'sensor broke'").status == 0);
   CHECK(tool("runs --json").json()["runs"][2]["set_aside"] == "sensor broke");
   CHECK(tool("predict").out.find("runs were added or changed since") != std::string::npos);
-  CHECK(tool("fit --json").json()["models"][0]["runs"] == 38);
+  CHECK(tool("fit kriging --json").json()["models"][0]["runs"] == 38);
   tool("set-aside 5 --why odd --response z");
-  CHECK(tool("fit --json").json()["models"][1]["runs"] == 37);
+  CHECK(tool("fit kriging --json").json()["models"][1]["runs"] == 37);
   CHECK(tool("restore 3 4").status == 0);
-  CHECK(tool("fit --response y --json").json()["models"][0]["runs"] == 40);
+  CHECK(tool("fit kriging --response y --json").json()["models"][0]["runs"] == 40);
 }
 
 TEST_CASE("changing the study is normal, and said") {
@@ -231,7 +231,7 @@ TEST_CASE("changing the study is normal, and said") {
   CHECK(codes.count("added_parameter"));
   CHECK(codes.count("out_of_date"));
   CHECK(tool("predict").status == 2);  // a surrogate of other parameters cannot answer
-  CHECK(tool("fit").status == 0);
+  CHECK(tool("fit kriging").status == 0);
   text.replace(text.find("before = 0.5\n"), 13, "");
   tool.write("study.toml", text);
   CHECK(tool("fit").err.find("before = ") != std::string::npos);
@@ -246,7 +246,7 @@ TEST_CASE("figures are drawn whatever people call their things") {
   tool.write("study.toml", text);
   tool("plan --runs 30");
   tool("run -q");
-  tool("fit");
+  tool("fit kriging");
   for (const char* figure : {"predicted-observed", "slices", "importance", "contour --x a --y b"})
     for (const char* ending : {"svg", "png"}) {
       const std::string file = std::string(figure).substr(0, 5) + "." + ending;

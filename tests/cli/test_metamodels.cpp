@@ -65,7 +65,8 @@ const json& model_of(const json& document, const std::string& response) {
 
 }  // namespace
 
-TEST_CASE("fit lists every candidate with its settings, and leaves idle parameters out") {
+TEST_CASE("fit lists every candidate with its settings, and leaves idle parameters out" *
+          doctest::test_suite("long")) {
   const Tool tool;
   make_wavy(tool);
   const Answer a = tool("fit --json");
@@ -92,7 +93,8 @@ TEST_CASE("fit lists every candidate with its settings, and leaves idle paramete
   CHECK(kept["idle"].empty());
 }
 
-TEST_CASE("settings of a kind can be named, and what does not belong together is refused") {
+TEST_CASE("settings of a kind can be named, and what does not belong together is refused" *
+          doctest::test_suite("long")) {
   const Tool tool;
   make_wavy(tool, 30);
   for (const char* options : {"kriging --kernel gaussian --trend linear", "--kernel matern52-product",
@@ -127,7 +129,8 @@ TEST_CASE("settings of a kind can be named, and what does not belong together is
   }
 }
 
-TEST_CASE("a surrogate of every kind is kept, asked, ranked, searched and drawn alike") {
+TEST_CASE("a surrogate of every kind is kept, asked, ranked, searched and drawn alike" *
+          doctest::test_suite("long")) {
   const Tool tool;
   make_wavy(tool, 30);
   for (const char* kind : {"polynomial", "chaos", "kriging", "rbf", "moving", "blend"}) {
@@ -167,7 +170,8 @@ TEST_CASE("trust says how the intervals hold and how many more runs would help")
                "too few"));
 }
 
-TEST_CASE("a curve with missing axis points is fitted as a whole, and predicted with bands") {
+TEST_CASE("a curve with missing axis points is fitted as a whole, and predicted with bands" *
+          doctest::test_suite("long")) {
   const Tool tool;
   tool.write("study.toml", wavy_study);
   std::string csv = "a,b,c,idle,f[0],f[1],f[2],f[3],f[4]\n";
@@ -191,7 +195,7 @@ TEST_CASE("a curve with missing axis points is fitted as a whole, and predicted 
           doctest::Approx(std::sin(2.5) * std::cos(t) + 0.5 * t).epsilon(0.1).scale(1));
 }
 
-TEST_CASE("figures of trust are drawn, and say what they cannot show") {
+TEST_CASE("figures of trust are drawn, and say what they cannot show" * doctest::test_suite("long")) {
   const Tool tool;
   make_wavy(tool, 30);
   tool("fit");
@@ -206,7 +210,8 @@ TEST_CASE("figures of trust are drawn, and say what they cannot show") {
   CHECK(contains(tool("draw error-map --response f -o f.svg").err, "is a curve"));
 }
 
-TEST_CASE("refine runs where it helps until the target is reached, and tells each round") {
+TEST_CASE("refine runs where it helps until the target is reached, and tells each round" *
+          doctest::test_suite("long")) {
   const Tool tool;
   make_wavy(tool, 14);
   const Answer a = tool("refine --until y=0.97 --budget 40 --batch-size 5 --json");
@@ -242,7 +247,8 @@ TEST_CASE("refine runs where it helps until the target is reached, and tells eac
   CHECK(best["strategy"] == "best");
 }
 
-TEST_CASE("refine refuses what makes no sense, and a study without a solver gets a plan to measure") {
+TEST_CASE("refine refuses what makes no sense, and a study without a solver gets a plan to measure" *
+          doctest::test_suite("long")) {
   const Tool tool;
   make_wavy(tool, 14);
   const std::pair<const char*, const char*> wrong[] = {

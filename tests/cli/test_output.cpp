@@ -12,7 +12,7 @@ void make_fitted_formula(const Tool& tool) {
   REQUIRE(tool("plan --runs 30").status == 0);
   REQUIRE(tool("plan --use check --runs 10").status == 0);
   REQUIRE(tool("run").status == 0);
-  REQUIRE(tool("fit").status == 0);
+  REQUIRE(tool("fit kriging").status == 0);
 }
 
 }  // namespace
@@ -130,15 +130,15 @@ TEST_CASE("confirm at settings of one's own, and a miss is said with exit 1") {
   tool.write("study.toml", study);
   tool("plan --runs 30");
   tool("run");
-  REQUIRE(tool("fit --response y").status == 0);
-  REQUIRE(tool("fit --response z").status == 0);
+  REQUIRE(tool("fit kriging --response y").status == 0);
+  REQUIRE(tool("fit kriging --response z").status == 0);
   const Answer missed = tool("confirm --at a=4,b=1 --json");
   CHECK(missed.status == 1);
   CHECK(missed.json()["proposals"][0]["responses"]["y"]["inside"] == false);
   CHECK(contains(tool("confirm --at a=4,b=1").out, "too sure of itself"));
   CHECK(tool("confirm --at a=1,b=0 --json").status == 0);
   CHECK(tool("confirm --proposal 1").status == 2);
-  CHECK(tool("fit --take confirm --json").json()["models"][0]["runs"] == 32);
+  CHECK(tool("fit kriging --take confirm --json").json()["models"][0]["runs"] == 32);
 }
 
 TEST_CASE("discard removes what is planned and only that") {
@@ -190,7 +190,7 @@ TEST_CASE("an unfit surrogate is told by every verb that asks it, with exit 1") 
   tool.write("study.toml", study);
   tool("plan --runs 25");
   tool("run");
-  CHECK(tool("fit").status == 1);
+  CHECK(tool("fit kriging").status == 1);
   for (const char* verb : {"trust", "rank --response y", "predict", "extremes --response y", "seek",
                            "draw slices --response y -o y.svg"}) {
     CAPTURE(verb);
@@ -209,7 +209,7 @@ TEST_CASE("a derived response that is undefined somewhere is null there, with a 
   tool.write("study.toml", study);
   tool("plan --runs 30");
   tool("run");
-  tool("fit");
+  tool("fit kriging");
   const Answer a = tool("predict --at a=0,b=0 --at a=4,b=1 --json");
   CHECK(a.status == 0);
   const auto document = a.json();

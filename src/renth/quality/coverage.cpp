@@ -9,7 +9,7 @@ namespace renth {
 namespace {
 
 using Index = Eigen::Index;
-constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
+constexpr double no_score = std::numeric_limits<double>::quiet_NaN();
 
 /// Rows of each fold.
 std::vector<std::vector<Index>> rows_of_folds(const CrossValidation& cv) {
@@ -22,7 +22,7 @@ std::vector<std::vector<Index>> rows_of_folds(const CrossValidation& cv) {
 }  // namespace
 
 Eigen::MatrixXd left_out_scores(const Data& data, const CrossValidation& cv) {
-  Eigen::MatrixXd out = Eigen::MatrixXd::Constant(data.size(), data.outputs.cols(), undefined);
+  Eigen::MatrixXd out = Eigen::MatrixXd::Constant(data.size(), data.outputs.cols(), no_score);
   const auto rows = rows_of_folds(cv);
   parallel_for(cv.folds.count, [&](std::int64_t f) {
     if (std::size_t(f) >= cv.models.size() || rows[std::size_t(f)].empty()) return;
@@ -55,7 +55,7 @@ double left_out_coverage(const Data& data, const CrossValidation& cv, double lev
         inside += y >= bounds.prediction_low(Index(r), k) && y <= bounds.prediction_high(Index(r), k);
       }
   }
-  return count > 0 ? double(inside) / count : undefined;
+  return count > 0 ? double(inside) / count : no_score;
 }
 
 double deviation_factor(const Data& data, const CrossValidation& cv) {
@@ -72,7 +72,7 @@ double deviation_factor(const Data& data, const CrossValidation& cv) {
   const std::size_t above = std::min(below + 1, sizes.size() - 1);
   const double between = std::clamp(at - double(below), 0.0, 1.0);
   const double width = sizes[below] + between * (sizes[above] - sizes[below]);
-  return std::clamp(width / student_t_width(0.95, double(std::max<Index>(1, data.size() - 1))), 1.0, 4.0);
+  return std::clamp(width / student_t_width(0.95, double(std::max<Index>(1, data.size() - 1))), 0.6, 4.0);
 }
 
 }  // namespace renth

@@ -12,7 +12,7 @@ Eigen::MatrixXd left_out_scores(const Data& data, const CrossValidation& cv);
 double left_out_coverage(const Data& data, const CrossValidation& cv, double level);
 
 /// The factor by which stated deviations must be multiplied so that 97.5 % of the runs, each left out, lie in
-/// their 95 % intervals (a little more than stated, since the same runs served for choosing); 1 to 4. 1 for
+/// their 95 % intervals (a little more than stated, since the same runs served for choosing); 0.6 to 4. 1 for
 /// fewer than 15 runs, which cannot tell.
 double deviation_factor(const Data& data, const CrossValidation& cv);
 

@@ -11,7 +11,7 @@ namespace renth {
 namespace {
 
 using Index = Eigen::Index;
-constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
+constexpr double no_q2 = std::numeric_limits<double>::quiet_NaN();
 
 /// Σ (y − ŷ)² over the rows left out against Σ (y − ȳ)² a row of all; NaN if the subset cannot be fitted.
 double q2_of_subset(const Space& space, const Data& data, const Fit& fit, const std::vector<Index>& in,
@@ -30,9 +30,9 @@ double q2_of_subset(const Space& space, const Data& data, const Fit& fit, const 
         total += variance;
       }
     }
-    return total > 0 ? 1 - error / total : undefined;
+    return total > 0 ? 1 - error / total : no_q2;
   } catch (const Error&) {
-    return undefined;
+    return no_q2;
   }
 }
 
@@ -45,7 +45,7 @@ std::pair<double, double> power_law(const std::vector<std::pair<double, double>>
     const double lx = std::log(runs), ly = std::log(left);
     n += 1, x += lx, y += ly, xx += lx * lx, xy += lx * ly;
   }
-  if (n < 3) return {undefined, undefined};
+  if (n < 3) return {no_q2, no_q2};
   const double rate = -(n * xy - x * y) / (n * xx - x * x);
   return {std::exp((y + rate * x) / n), rate};
 }
@@ -65,7 +65,7 @@ LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fi
                              const LearningOptions& options, Seed seed) {
   LearningCurve out;
   out.target = options.target;
-  out.rate = out.level = undefined;
+  out.rate = out.level = no_q2;
   const std::vector<int> group = replicate_groups(data);
   const int groups = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
   if (groups < 12) {
@@ -111,7 +111,7 @@ LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fi
   }
   std::tie(out.level, out.rate) = power_law(middle, options.reachable);
   if (!(out.rate > 0.1)) {
-    out.rate = std::isfinite(out.rate) ? out.rate : undefined;
+    out.rate = std::isfinite(out.rate) ? out.rate : no_q2;
     out.sentence = std::isfinite(out.rate)
                        ? "more runs have hardly helped so far: these runs do not show how many would, or the "
                          "response depends on something that is not varied"

@@ -76,15 +76,26 @@ std::vector<FitMethod> kriging_methods(const Space& space, const Data& data, con
 std::vector<FitMethod> rbf_methods(const Space&, const Data&, const FitRequest& request) {
   RbfOptions options;
   if (request.basis) options.bases = {*request.basis};
-  // The basis and its shape are chosen in closed form, so again every time.
-  return {{"rbf", request.basis ? std::string(name(*request.basis)) : "", rbf_fit(options),
-           [options](const Surrogate&) { return rbf_fit(options); }}};
+  // The basis stays; its shape and the smoothing are chosen again from those near by.
+  const auto again = [options](const Surrogate& whole) {
+    const Rbf::State& state = static_cast<const Rbf&>(whole).state();
+    RbfOptions part = options;
+    part.bases = {state.basis};
+    part.shapes.clear();
+    for (const double s : options.shapes)
+      if (s > 0.45 * state.shape_factor && s < 2.2 * state.shape_factor) part.shapes.push_back(s);
+    return rbf_fit(part);
+  };
+  return {{"rbf", request.basis ? std::string(name(*request.basis)) : "", rbf_fit(options), again}};
 }
 
 std::vector<FitMethod> moving_methods(const Space&, const Data&, const FitRequest&) {
   const auto again = [](const Surrogate& whole) {
+    const Moving::State& state = static_cast<const Moving&>(whole).state();
     MovingOptions options;
-    options.models = {static_cast<const Moving&>(whole).state().model};
+    options.models = {state.model};
+    options.near = state.near;
+    options.judged = 60;
     return moving_fit(options);
   };
   return {{"moving", "", moving_fit(), again}};

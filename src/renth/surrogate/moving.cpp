@@ -131,9 +131,9 @@ Fit moving_fit(MovingOptions options) {
           "fit moving", "use kriging, which goes by nearest runs when there are many");
     Moving::State best;
     double least = std::numeric_limits<double>::infinity();
-    // Of many runs the errors at 500 of them are enough to choose by.
+    // Of many runs the errors at some of them are enough to choose by.
     std::vector<int> judged = Stream(seed, "moving judged").permutation(int(n));
-    judged.resize(std::min<std::size_t>(judged.size(), 500));
+    judged.resize(std::min<std::size_t>(judged.size(), std::size_t(options.judged)));
     std::sort(judged.begin(), judged.end());
     for (const std::string& model : options.models) {
       Moving::State s;
@@ -141,14 +141,15 @@ Fit moving_fit(MovingOptions options) {
       s.model = model;
       s.terms = parse_terms(space, model);
       const auto p = Index(s.terms.size());
-      if (n < p + 3) continue;
+      if (n < p + 3 || (&model != &options.models.front() && n < 2 * p)) continue;
       s.features = features(space, data.inputs);
       s.matrix = model_matrix(space, s.terms, data.inputs);
       s.y = y;
       s.noisy = data.noisy;
       int tried = 0;
-      for (const double reach : options.reaches) {
-        s.near = int(std::min<Index>(n - 1, std::max<Index>(p + 2, Index(std::ceil(reach * double(p))))));
+      for (const double reach : options.near > 0 ? std::vector<double>{1} : options.reaches) {
+        const auto wanted = options.near > 0 ? Index(options.near) : Index(std::ceil(reach * double(p)));
+        s.near = int(std::min<Index>(n - 1, std::max<Index>(p + 2, wanted)));
         if (s.near == tried) continue;
         tried = s.near;
         Eigen::VectorXd error(judged.size());

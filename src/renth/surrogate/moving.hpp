@@ -9,10 +9,13 @@ namespace renth {
 
 /// Options of moving least squares.
 struct MovingOptions {
-  /// Local models tried, as TERMS, if the runs carry them.
+  /// Local models tried, as TERMS; those with more terms than half the runs are not, but for the first.
   std::vector<std::string> models = {"linear", "quadratic"};
   /// Runs within the bandwidth tried, as multiples of the terms of the local model.
   std::vector<double> reaches = {1.3, 1.6, 2, 3, 5, 8};
+  /// Runs within the bandwidth, if that is known: then no reach is tried.
+  int near = 0;
+  int judged = 500;      ///< runs at most at which errors are looked at
   int most_runs = 5000;  ///< every prediction looks at all of them
 };
 

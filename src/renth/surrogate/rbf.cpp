@@ -146,6 +146,7 @@ Archive Rbf::save() const {
   save_space(out, state_.space);
   out.count(static_cast<int>(state_.basis));
   out.number(state_.shape);
+  out.number(state_.shape_factor);
   out.number(state_.smoothing);
   out.matrix(state_.runs);
   out.text(describe(state_.space, state_.tail));
@@ -163,6 +164,7 @@ std::unique_ptr<const Surrogate> Rbf::load(const Archive& archive) {
   s.space = load_space(in);
   s.basis = static_cast<RadialBasis>(std::clamp<std::int64_t>(in.count(), 0, 3));
   s.shape = in.number();
+  s.shape_factor = in.number();
   s.smoothing = in.number();
   s.runs = in.matrix();
   s.tail = parse_terms(s.space, in.text());

@@ -49,8 +49,9 @@ class Rbf final : public Surrogate {
     Space space;
     RadialBasis basis = RadialBasis::cubic;
     double shape = 1;
-    double smoothing = 0;  ///< added to the diagonal
-    Eigen::MatrixXd runs;  ///< n × f features
+    double shape_factor = 1;  ///< the shape in mean distances between neighbours
+    double smoothing = 0;     ///< added to the diagonal
+    Eigen::MatrixXd runs;     ///< n × f features
     Terms tail;
     Eigen::MatrixXd tail_matrix;  ///< n × p, the tail at the runs
     Eigen::VectorXd weights;      ///< n + p: w and b

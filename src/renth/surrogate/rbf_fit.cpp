@@ -66,7 +66,7 @@ Terms tail_of(const Space& space, RadialBasis basis) {
 /// What is chosen.
 struct Shape {
   RadialBasis basis = RadialBasis::cubic;
-  double shape = 1, smoothing = 0;
+  double shape = 1, factor = 1, smoothing = 0;
 };
 
 Shape choose(const Space& space, const Data& data, const Eigen::VectorXd& y, bool noisy,
@@ -88,7 +88,7 @@ Shape choose(const Space& space, const Data& data, const Eigen::VectorXd& y, boo
         const double error = solve(basis, factor * gap, smoothing, x, tail, y).error;
         if (error < least) {
           least = error;
-          best = {basis, factor * gap, smoothing};
+          best = {basis, factor * gap, factor, smoothing};
         }
       }
   }
@@ -126,6 +126,7 @@ Fit rbf_fit(RbfOptions options) {
     s.space = Space(space.parameters());
     s.basis = shape.basis;
     s.shape = shape.shape;
+    s.shape_factor = shape.factor;
     s.smoothing = shape.smoothing;
     s.runs = features(space, data.inputs);
     s.tail = tail_of(space, shape.basis);

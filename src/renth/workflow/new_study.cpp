@@ -30,7 +30,7 @@ void new_folder(const std::filesystem::path& folder) {
 }
 
 /// A column's title as an identifier; "Radius (m)" gives Radius, with the unit m.
-std::pair<std::string, std::string> name_and_unit(const std::string& title) {
+std::pair<std::string, std::string> identifier_and_unit(const std::string& title) {
   std::string unit;
   std::string head = title;
   const auto open = title.find_last_of("([");
@@ -300,7 +300,7 @@ std::vector<std::string> study_from_table(const std::filesystem::path& folder, c
     if (title == "id" || title == "batch" || title == "use" || title == "origin" || title == "block" ||
         title == "status" || title == "set_aside")
       continue;
-    auto [name, unit] = name_and_unit(title);
+    auto [name, unit] = identifier_and_unit(title);
     while (!names.insert(name).second) name += "_";
     map[title] = name;
     const std::string unit_line = unit.empty() ? "" : "unit = " + toml_text(unit) + "\n";
