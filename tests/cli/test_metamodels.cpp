@@ -236,7 +236,8 @@ TEST_CASE("refine runs where it helps until the target is reached, and tells eac
     for (const json& run : runs_of(tool, "batch == '" + batch + "'"))
       CHECK(std::abs(run["responses"]["z"].get<double>() - 2) < 0.5);
   }
-  // Towards the best: the best run gets better, or was already the best there is.
+  // Towards the best: the best run gets better, or was already the best there is. What the user sought stays.
+  const json sought = tool("seek --hold a=0.9 --json").json()["proposals"][0]["point"];
   const json best =
       tool("refine --strategy best --until-error 0.001 --budget 6 --batch-size 3 --json").json();
   double most = 0;
@@ -245,6 +246,7 @@ TEST_CASE("refine runs where it helps until the target is reached, and tells eac
       most = std::max(most, run["responses"]["y"].get<double>());
   CHECK(most > 1.8);  // near a = 0.26, b = 1
   CHECK(best["strategy"] == "best");
+  CHECK(tool("confirm --json").json()["proposals"][0]["point"] == sought);
 }
 
 TEST_CASE("refine refuses what makes no sense, and a study without a solver gets a plan to measure" *

@@ -206,6 +206,9 @@ TEST_CASE("a learning curve foretells what more runs reach, and says when it can
   CHECK(curve.rate > 0.5);
   CHECK(*curve.runs_needed > 40);
   CHECK(*curve.low <= *curve.runs_needed);
+  CHECK(curve.q2_at(40) == doctest::Approx(now));
+  CHECK(curve.q2_at(*curve.runs_needed) >= 0.999);
+  CHECK(curve.q2_at(*curve.runs_needed - 1) < 0.999);
   // With so many it is about as good as it was to be.
   CHECK(1 - q2_of(*curve.runs_needed) < 4 * (1 - 0.999));
   for (std::size_t k = 1; k < curve.points.size(); ++k)

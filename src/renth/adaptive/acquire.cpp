@@ -9,7 +9,7 @@ namespace {
 
 using Index = Eigen::Index;
 
-/// One after another the candidate with the largest score that has not been run; stops where none is above 0.
+/// One after another the candidate with the largest score that has not been run; stops where all have been.
 template <class Score, class Chosen>
 std::vector<Index> greedily(Beliefs& beliefs, int count, const Score& score, const Chosen& chosen) {
   std::vector<Index> out;

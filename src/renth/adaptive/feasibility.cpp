@@ -1,8 +1,8 @@
 #include <algorithm>
 #include <cmath>
-#include <nlopt.hpp>
 #include <renth/adaptive/feasibility.hpp>
 #include <renth/numeric/cholesky.hpp>
+#include <renth/numeric/descend.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/numeric/kernels.hpp>
 #include <renth/space/features.hpp>
@@ -302,44 +302,22 @@ std::unique_ptr<const Surrogate> feasibility_fit(const Space& space, Points inpu
   // Thinning changes the odds among the runs used, not those to expect.
   const double prior_mean = std::log(share / (1 - share));
 
-  const auto d = static_cast<unsigned>(space.size());
-  std::vector<double> at(d + 1, usual_log_theta), low(d + 1, std::log(0.05)), high(d + 1, std::log(20.0));
+  const Eigen::Index d = space.size();
+  Eigen::VectorXd at = Eigen::VectorXd::Constant(d + 1, usual_log_theta),
+                  low = Eigen::VectorXd::Constant(d + 1, std::log(0.05)),
+                  high = Eigen::VectorXd::Constant(d + 1, std::log(20.0));
   at[d] = usual_log_variance;
   low[d] = std::log(0.1);
   high[d] = std::log(100.0);
-  struct Search {
-    const Eigen::MatrixXd& f;
-    const std::vector<int>& owner;
-    const Eigen::VectorXd& y;
-    double prior_mean, best;
-    Eigen::VectorXd t;
-  } search{f, owner, y, prior_mean, INFINITY, Eigen::Map<Eigen::VectorXd>(at.data(), d + 1)};
-  nlopt::opt optimiser(nlopt::LD_LBFGS, d + 1);
-  optimiser.set_lower_bounds(low);
-  optimiser.set_upper_bounds(high);
-  optimiser.set_ftol_abs(1e-3);
-  optimiser.set_maxeval(30);
-  optimiser.set_min_objective(
-      [](unsigned size, const double* x, double* grad, void* data) {
-        Search& s = *static_cast<Search*>(data);
-        const Eigen::VectorXd t = Eigen::Map<const Eigen::VectorXd>(x, size);
-        Eigen::VectorXd g(size);
-        const double value = feasibility_objective(s.f, s.owner, s.y, s.prior_mean, t, grad ? &g : nullptr);
-        if (grad) std::copy(g.data(), g.data() + size, grad);
-        if (value < s.best) s.best = value, s.t = t;
-        return value;
-      },
-      &search);
-  try {
-    double value = 0;
-    optimiser.optimize(at, value);
-  } catch (const std::exception&) {
-    // Rounding ended the line search: what was found so far stands.
-  }
+  const SmoothFunction objective = [&](const Eigen::VectorXd& t, Eigen::VectorXd* gradient) {
+    return feasibility_objective(f, owner, y, prior_mean, t, gradient);
+  };
+  const Eigen::VectorXd found =
+      descend(objective, at, low, high, {.value_tolerance = 1e-3, .most_evaluations = 30}).at;
   Feasibility::State state;
   state.space = Space(space.parameters());
-  state.theta = search.t.head(d).array().exp();
-  state.variance = std::exp(search.t[d]);
+  state.theta = found.head(d).array().exp();
+  state.variance = std::exp(found[d]);
   state.prior_mean = prior_mean;
   state.runs = scaled_by(f, owner, state.theta);
   const Mode mode = find_mode(kernel(state.runs, state.variance), y, prior_mean);

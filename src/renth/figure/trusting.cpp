@@ -24,12 +24,9 @@ Gnuplot draw_learning(const Study&, const Response& response, const LearningCurv
   const double first = curve.points.front().runs, now = most;
   if (curve.runs_needed) most = std::max(most, 1.05 * std::min<double>(*curve.runs_needed, 6 * now));
   if (std::isfinite(curve.rate) && curve.rate > 0) {
-    // Through what all runs reach, as the sentence has it.
-    const double left = 1 - curve.points.back().q2;
     for (int i = 0; i <= 120; ++i) {
       const double m = first * std::pow(1.15 * most / first, i / 120.0);
-      const double q2 = 1 - left * std::pow(now / m, curve.rate);
-      law.push_back({m, q2});
+      law.push_back({m, curve.q2_at(m)});
     }
   }
   if (curve.runs_needed && *curve.runs_needed <= 1.2 * most)

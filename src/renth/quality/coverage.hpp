@@ -4,10 +4,6 @@
 
 namespace renth {
 
-/// Each run's error when it is left out over the standard deviation that the model without it states for one
-/// run there (n × q; NaN where there is no run or no deviation).
-Eigen::MatrixXd left_out_scores(const Data& data, const CrossValidation& cv);
-
 /// The share of runs inside their prediction intervals at a level when they are left out; NaN without any.
 double left_out_coverage(const Data& data, const CrossValidation& cv, double level);
 

@@ -36,8 +36,8 @@ double q2_of_subset(const Space& space, const Data& data, const Fit& fit, const 
   }
 }
 
-/// ln(1 − Q²) = ln a − b ln m by least squares.
-std::pair<double, double> power_law(const std::vector<std::pair<double, double>>& points, double reachable) {
+/// b of ln(reachable − Q²) = a − b ln m by least squares; NaN from fewer than three points.
+double rate_of(const std::vector<std::pair<double, double>>& points, double reachable) {
   double n = 0, x = 0, y = 0, xx = 0, xy = 0;
   for (const auto& [runs, q2] : points) {
     const double left = reachable - q2;
@@ -45,9 +45,7 @@ std::pair<double, double> power_law(const std::vector<std::pair<double, double>>
     const double lx = std::log(runs), ly = std::log(left);
     n += 1, x += lx, y += ly, xx += lx * lx, xy += lx * ly;
   }
-  if (n < 3) return {no_q2, no_q2};
-  const double rate = -(n * xy - x * y) / (n * xx - x * x);
-  return {std::exp((y + rate * x) / n), rate};
+  return n < 3 ? no_q2 : -(n * xy - x * y) / (n * xx - x * x);
 }
 
 double quantile(std::vector<double> v, double p) {
@@ -55,17 +53,19 @@ double quantile(std::vector<double> v, double p) {
   return v[std::size_t(std::clamp<double>(std::round(p * double(v.size() - 1)), 0, double(v.size() - 1)))];
 }
 
-double runs_for(double level, double rate, double left) {
-  return std::pow(level / left, 1 / rate);
-}
-
 }  // namespace
+
+double LearningCurve::q2_at(double runs) const {
+  const LearningPoint& all = points.back();
+  return reachable - (reachable - all.q2) * std::pow(all.runs / runs, rate);
+}
 
 LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fit, double q2,
                              const LearningOptions& options, Seed seed) {
   LearningCurve out;
-  out.target = options.target;
-  out.rate = out.level = no_q2;
+  out.reachable = options.reachable;
+  out.target = options.target * options.reachable;
+  out.rate = no_q2;
   const std::vector<int> group = replicate_groups(data);
   const int groups = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
   if (groups < 12) {
@@ -103,15 +103,13 @@ LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fi
   }
   out.points.push_back({groups, q2, q2, q2});
   middle.emplace_back(groups, q2);
-  const double target = options.target * options.reachable;
+  const double target = out.target;
+  out.rate = rate_of(middle, options.reachable);
   if (q2 >= target) {
     out.sentence = fmt::format("the target Q² {:.3g} is reached with the {} runs there are", target, groups);
-    std::tie(out.level, out.rate) = power_law(middle, options.reachable);
     return out;
   }
-  std::tie(out.level, out.rate) = power_law(middle, options.reachable);
   if (!(out.rate > 0.1)) {
-    out.rate = std::isfinite(out.rate) ? out.rate : no_q2;
     out.sentence = std::isfinite(out.rate)
                        ? "more runs have hardly helped so far: these runs do not show how many would, or the "
                          "response depends on something that is not varied"
@@ -120,13 +118,13 @@ LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fi
   }
   // The law is made to pass through what all runs reach.
   const auto needed = [&](double rate) {
-    return runs_for((options.reachable - q2) * std::pow(groups, rate), rate, options.reachable - target);
+    return groups * std::pow((options.reachable - q2) / (options.reachable - target), 1 / rate);
   };
   const double likely = needed(out.rate);
   std::vector<double> rates;
   for (auto& law : laws) {
     law.emplace_back(groups, q2);
-    const double rate = power_law(law, options.reachable).second;
+    const double rate = rate_of(law, options.reachable);
     if (std::isfinite(rate)) rates.push_back(std::max(rate, 0.02));
   }
   const double fewest = rates.empty() ? likely : std::min(likely, needed(quantile(rates, 0.9)));

@@ -20,15 +20,18 @@ struct LearningPoint {
   double q2 = 0, low = 0, high = 0;
 };
 
-/// 1 − Q² = a m^(−b) through the points.
+/// What is left to reach falls as m^(−b) with the runs m.
 struct LearningCurve {
   std::vector<LearningPoint> points;  ///< the last is the cross-validation of all runs
   double rate = 0;                    ///< b; NaN if nothing can be said
-  double level = 0;                   ///< a
-  double target = 0;
+  double reachable = 1;               ///< by replicates
+  double target = 0;                  ///< Q² wanted, of what can be reached
   /// Runs at which the target is likely reached, and an 80 % interval; nothing if that cannot be said.
   std::optional<int> runs_needed, low, high;
   std::string sentence;  ///< what it says, or why it can't say
+
+  /// The law through what all runs reach.
+  double q2_at(double runs) const;
 };
 
 /// Fits random subsets of the runs, predicts the others, and extends the power law of learning curves (C.

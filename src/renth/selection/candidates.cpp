@@ -47,19 +47,8 @@ double complexity_of(std::string_view kind) {
 }
 
 std::vector<Candidate> candidates_of(const Space& space, const Data& data, std::string_view kind,
-                                     const FitRequest& request, const TermChoice& choice) {
+                                     const FitRequest& request) {
   std::vector<Candidate> out;
-  if (kind == "polynomial" && choice.any()) {
-    PolynomialOptions options;
-    options.terms =
-        request.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, request.terms);
-    options.transform = request.transform;
-    const Fit fit = choosing_fit(options, choice);
-    PolynomialOptions part = options;
-    part.confounded = Confounded::leave_out;
-    const Fit again = choosing_fit(part, choice);
-    return {whole(data, {"polynomial", "terms chosen", fit, [again](const Surrogate&) { return again; }})};
-  }
   const bool all = kind.empty() || kind == "blend";
   for (const SurrogateKind& k : surrogate_kinds()) {
     if (!all && k.name != kind) continue;
@@ -74,10 +63,29 @@ std::vector<Candidate> candidates_of(const Space& space, const Data& data, std::
   return out;
 }
 
+Candidate chosen_polynomial(const Space& space, const Data& data, const FitRequest& request,
+                            const TermChoice& choice, std::vector<TermSelection>& selections) {
+  PolynomialOptions options;
+  options.terms =
+      request.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, request.terms);
+  options.transform = request.transform;
+  std::vector<Fit> whole;
+  for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {
+    selections.push_back(choose_terms(space, data.with_output(k), options.terms, choice, request.transform));
+    PolynomialOptions chosen = options;
+    chosen.terms = selections.back().terms;
+    whole.push_back(polynomial_fit(chosen));
+  }
+  options.confounded = Confounded::leave_out;
+  const Fit again = along_axis({choosing_fit(options, choice)});
+  return {{"polynomial", "terms chosen", along_axis(whole), [again](const Surrogate&) { return again; }},
+          complexity_of("polynomial")};
+}
+
 Candidate on_fewer_parameters(const Candidate& candidate, const Kriging& lengths) {
   KrigingOptions options;
   options.kernel = lengths.state().kernel;
-  options.warm_start = lengths.warm_start();
+  options.warm_start = lengths.state().warm_start();
   const FitMethod inner = candidate.method;
   const auto active = active_parameters_of(options);
   Candidate out = candidate;

@@ -12,7 +12,12 @@ struct Candidate {
 
 /// All candidates but blends and those that need others to be fitted before.
 std::vector<Candidate> candidates_of(const Space& space, const Data& data, std::string_view kind,
-                                     const FitRequest& request, const TermChoice& choice);
+                                     const FitRequest& request);
+
+/// A polynomial with its terms chosen, here and in every fold from the same candidates.
+/// \param selections  receives one an output.
+Candidate chosen_polynomial(const Space& space, const Data& data, const FitRequest& request,
+                            const TermChoice& choice, std::vector<TermSelection>& selections);
 
 /// A candidate on the parameters that matter to a kriging that has been fitted.
 Candidate on_fewer_parameters(const Candidate& candidate, const Kriging& lengths);

@@ -57,6 +57,11 @@ class Contest {
     if (folds_[0].count < 2)
       throw Error("cross-validation needs runs at two or more different points", "cross-validation",
                   "add runs");
+    for (Index k = 0; k < data.outputs.cols(); ++k) {
+      const Eigen::VectorXd y = data.with_output(k).outputs.col(0);
+      total_variation_ += (y.array() - y.mean()).square().sum();
+      values_ += y.size();
+    }
   }
 
   /// Fits candidates on all runs, side by side, and cross-validates each.
@@ -239,15 +244,8 @@ class Contest {
   }
 
   void finish(Entry& e) const {
-    double total = 0;
-    Index count = 0;
-    for (Index k = 0; k < data_.outputs.cols(); ++k) {
-      const Data one = data_.with_output(k);
-      total += (one.outputs.array() - one.outputs.mean()).square().sum();
-      count += one.size();
-    }
-    e.q2 = total > 0 ? 1 - e.squared.sum() / total : undefined;
-    e.rmse = std::sqrt(e.squared.sum() / double(count));
+    e.q2 = total_variation_ > 0 ? 1 - e.squared.sum() / total_variation_ : undefined;
+    e.rmse = std::sqrt(e.squared.sum() / double(values_));
   }
 
   const Space& space_;
@@ -256,10 +254,12 @@ class Contest {
   const ChoosingOptions& options_;
   std::vector<Folds> folds_;
   std::vector<Entry> entries_;
+  double total_variation_ = 0;  // Σ (y − ȳ)² over all outputs
+  Index values_ = 0;            // how many there are
   int total_ = 0;
 };
 
-/// The kriging whose lengths tell which parameters matter, if one was fitted; of a curve its first shape's.
+/// The kriging whose lengths tell which parameters matter, if one was fitted.
 const Kriging* lengths_of(const std::vector<Entry>& entries) {
   for (const Entry& e : entries) {
     if (!e.usable()) continue;
@@ -308,7 +308,12 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
                             const ChoosingOptions& options) {
   if (!kind.empty() && kind != "blend") surrogate_kind(kind);
   Contest contest(space, data, seed, options);
-  std::vector<Candidate> first = candidates_of(space, data, kind, request, choice);
+  FittedResponse out;
+  std::vector<Candidate> first;
+  if (choice.any())
+    first.push_back(chosen_polynomial(space, data, request, choice, out.selections));
+  else
+    first = candidates_of(space, data, kind, request);
   const bool single = first.size() == 1;
   const bool all = kind.empty() || kind == "blend";
   contest.expect(int(first.size()) + (all ? 1 : 0));
@@ -322,7 +327,6 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   }
   if (all) contest.enter_blend();
 
-  FittedResponse out;
   std::string problems;
   std::size_t smallest = none;
   for (const Entry& e : contest.entries()) {
@@ -369,12 +373,6 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
     for (auto& model : out.cv.models)
       if (model->kind() != "polynomial") model = std::make_shared<Rescaled>(model, factor);
   }
-  if (choice.any())
-    for (Index k = 0; k < data.outputs.cols(); ++k)
-      out.selections.push_back(choose_terms(
-          space, data.with_output(k),
-          request.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, request.terms),
-          choice, request.transform));
   if (single)
     out.why = "the kind that was asked for";
   else if (chosen == smallest)
@@ -393,7 +391,7 @@ Fit fit_as_chosen(const Space& space, const Data& data, const std::vector<Tried>
                   const std::string& settings, const FitRequest& request, const Surrogate& whole) {
   if (const auto* polynomial = dynamic_cast<const Polynomial*>(&whole))
     return polynomial_fit({polynomial->state().terms, Confounded::leave_out, polynomial->state().transform});
-  std::vector<Candidate> known = candidates_of(space, data, "", request, {});
+  std::vector<Candidate> known = candidates_of(space, data, "", request);
   const std::size_t plain = known.size();
   for (std::size_t k = 0; k < plain && data.outputs.cols() > 1; ++k)
     known.push_back(point_by_point(space, data, known[k], request));

@@ -66,16 +66,10 @@ struct Choice {
 
 Fit chaos_fit(ChaosOptions options) {
   return [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
-    const Eigen::VectorXd y = data.outputs.col(0);
-    if (!y.allFinite()) throw Error("an output is not a finite number", "fit chaos", "set the run aside");
-    const double centre = y.mean(), spread = std::sqrt((y.array() - centre).square().mean());
-    if (!(spread > 1e-14 * std::abs(centre)))
-      throw Error("the response is the same in every run", "fit chaos",
-                  "there is nothing to fit: vary more, or look at the solver's output");
+    const auto [centre, spread, z] = standardise(data, "chaos");
     const std::vector<int> groups = replicate_groups(data);
     if (*std::max_element(groups.begin(), groups.end()) < 3)
       throw Error("sparse chaos needs at least four different runs", "fit chaos", "add runs");
-    const Eigen::VectorXd z = (y.array() - centre) / spread;
 
     const auto n = double(data.size());
     const double room = std::max(4.0 * double(space.size()), 6e6 / n);  // columns that memory carries

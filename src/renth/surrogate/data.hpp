@@ -2,6 +2,7 @@
 #pragma once
 #include <Eigen/Core>
 #include <renth/space/space.hpp>
+#include <string_view>
 #include <vector>
 
 namespace renth {
@@ -19,6 +20,15 @@ struct Data {
   /// The runs that have one output, with that output alone.
   Data with_output(Eigen::Index output) const;
 };
+
+/// The first output about its mean, in standard deviations: y = centre + spread·z.
+struct Standardised {
+  double centre = 0, spread = 1;
+  Eigen::VectorXd z;
+};
+/// \param kind  of surrogate, named in errors.
+/// \throws Error  an output that is not finite; all outputs the same.
+Standardised standardise(const Data& data, std::string_view kind);
 
 /// For each run the number (0, 1, …) of its replicate group: runs with the same point and block.
 std::vector<int> replicate_groups(const Data& data);

@@ -56,14 +56,11 @@ std::vector<FitMethod> kriging_methods(const Space& space, const Data& data, con
     o.trend = trend;
     const auto again = [o](const Surrogate& whole) {
       KrigingOptions part = o;
-      if (const auto* near = dynamic_cast<const NearestKriging*>(&whole)) {
-        part.kernel = near->state().kernel;
-        part.warm_start = near->warm_start();
-      } else {
-        const auto& dense = static_cast<const Kriging&>(whole);
-        part.kernel = dense.state().kernel;
-        part.warm_start = dense.warm_start();
-      }
+      const auto* near = dynamic_cast<const NearestKriging*>(&whole);
+      const Process& process =
+          near ? static_cast<const Process&>(near->state()) : static_cast<const Kriging&>(whole).state();
+      part.kernel = process.kernel;
+      part.warm_start = process.warm_start();
       return kriging_fit(part);
     };
     std::string settings = trend == "constant" || trend == "1" ? "constant" : trend + " trend";

@@ -115,24 +115,9 @@ Eigen::MatrixXd Kriging::covariance(Points points, Eigen::Index) const {
   return state_.sigma2 * (full - v.transpose() * v + trend.transpose() * trend);
 }
 
-std::vector<double> Kriging::warm_start() const {
-  std::vector<double> start;
-  for (const double t : state_.theta) start.push_back(std::log(t));
-  if (state_.nugget_is_noise) start.push_back(std::log(state_.nugget));
-  return start;
-}
-
 Archive Kriging::save() const {
   ArchiveWriter out;
-  save_space(out, state_.space);
-  out.count(static_cast<int>(state_.kernel));
-  out.text(describe(state_.space, state_.trend));
-  out.matrix(state_.theta);
-  out.number(state_.nugget);
-  out.count(state_.nugget_is_noise);
-  out.number(state_.centre);
-  out.matrix(state_.beta);
-  out.number(state_.sigma2);
+  state_.Process::save(out);
   out.number(state_.log_likelihood);
   out.matrix(state_.runs);
   out.matrix(state_.terms);
@@ -143,8 +128,8 @@ Archive Kriging::save() const {
 std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
   State s;
-  s.space = load_space(in);
   if (archive.version < 2) {  // Matérn 5/2 about a constant, one length a parameter
+    s.space = load_space(in);
     const Eigen::VectorXd theta = in.matrix();
     const std::vector<int> parameter = feature_parameters(s.space), length = feature_lengths(s.space);
     s.theta.resize(length.back() + 1);
@@ -161,14 +146,7 @@ std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {
     s.terms.setOnes(s.runs.rows(), 1);
     return std::make_unique<Kriging>(std::move(s));
   }
-  s.kernel = static_cast<Kernel>(std::clamp<std::int64_t>(in.count(), 0, kernel_count - 1));
-  s.trend = parse_terms(s.space, in.text());
-  s.theta = in.matrix();
-  s.nugget = in.number();
-  s.nugget_is_noise = in.count() != 0;
-  s.centre = in.number();
-  s.beta = in.matrix();
-  s.sigma2 = in.number();
+  s.Process::load(in);
   s.log_likelihood = in.number();
   s.runs = in.matrix();
   s.terms = in.matrix();

@@ -2,7 +2,7 @@
 #pragma once
 #include <optional>
 #include <renth/surrogate/kriging_objective.hpp>
-#include <renth/surrogate/surrogate.hpp>
+#include <renth/surrogate/process.hpp>
 #include <renth/terms/terms.hpp>
 #include <string>
 #include <vector>
@@ -55,16 +55,7 @@ Fit kriging_fit(KrigingOptions options = {});
 /// unbiased prediction (N. Cressie, Statistics for Spatial Data, 1993, equations 3.4.1–3.4.8).
 class Kriging final : public Surrogate {
  public:
-  struct State {
-    Space space;
-    Kernel kernel = Kernel::matern52;
-    Terms trend;
-    Eigen::VectorXd theta;         ///< correlation lengths, in spans (see feature_lengths())
-    double nugget = 0;             ///< noise variance as a share of σ²
-    bool nugget_is_noise = false;  ///< else it only keeps the matrix well conditioned
-    double centre = 0;             ///< added to the trend
-    Eigen::VectorXd beta;          ///< p coefficients of the trend, coded
-    double sigma2 = 0;
+  struct State : Process {
     double log_likelihood = 0;
     Eigen::MatrixXd runs;     ///< n × f features divided by θ
     Eigen::MatrixXd terms;    ///< n × p, the trend at the runs
@@ -79,8 +70,6 @@ class Kriging final : public Surrogate {
   Archive save() const override;
 
   const State& state() const { return state_; }
-  /// Where this fit ended, as KrigingOptions::warm_start takes it.
-  std::vector<double> warm_start() const;
 
  private:
   /// L⁻¹k for each scaled point (n × m), and R⁻ᵀ(f − FᵀK⁻¹k) (p × m).

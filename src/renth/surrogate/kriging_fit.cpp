@@ -4,8 +4,8 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <nlopt.hpp>
 #include <renth/error.hpp>
+#include <renth/numeric/descend.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/kriging.hpp>
@@ -15,56 +15,15 @@
 namespace renth {
 namespace {
 
-const double least_log_theta = std::log(0.02), most_log_theta = std::log(100.0);
-const double least_log_nugget = std::log(1e-10), most_log_nugget = std::log(10.0);
-
-struct Optimum {
-  Eigen::VectorXd at;
-  double value = std::numeric_limits<double>::infinity();
-};
-
-/// One local optimisation; keeps the best point seen, also when the optimiser gives up.
-Optimum descend(KrigingObjective& objective, const Eigen::VectorXd& start, std::vector<int>* evaluations) {
-  const int before = objective.evaluations();
-  const auto n = static_cast<unsigned>(start.size());
-  std::vector<double> low(n, least_log_theta), high(n, most_log_theta), at(start.data(), start.data() + n);
-  if (start.size() > objective.problem().lengths()) {
-    low.back() = least_log_nugget;
-    high.back() = most_log_nugget;
-  }
-  for (unsigned i = 0; i < n; ++i) at[i] = std::clamp(at[i], low[i], high[i]);
-  Optimum best;
-  struct Call {
-    KrigingObjective& objective;
-    Optimum& best;
-    double worst = 0;
-  } call{objective, best};
-  nlopt::opt optimiser(nlopt::LD_LBFGS, n);
-  optimiser.set_lower_bounds(low);
-  optimiser.set_upper_bounds(high);
-  optimiser.set_ftol_abs(1e-4);
-  optimiser.set_xtol_abs(1e-4);
-  optimiser.set_maxeval(120);
-  optimiser.set_min_objective(
-      [](unsigned size, const double* x, double* grad, void* data) {
-        Call& c = *static_cast<Call*>(data);
-        const Eigen::VectorXd t = Eigen::Map<const Eigen::VectorXd>(x, size);
-        Eigen::VectorXd g = Eigen::VectorXd::Zero(size);
-        const double value = c.objective(t, grad ? &g : nullptr);
-        if (grad) std::copy(g.data(), g.data() + size, grad);
-        if (value < c.best.value) c.best = {t, value};
-        if (std::isfinite(value)) c.worst = std::max(c.worst, value);
-        return std::isfinite(value) ? value : c.worst + 1e3;
-      },
-      &call);
-  try {
-    double value = 0;
-    optimiser.optimize(at, value);
-  } catch (const std::exception&) {
-    // Rounding ended the line search: what was found so far stands.
-  }
+/// One local optimisation, counted.
+Descent descend(KrigingObjective& objective, const Eigen::VectorXd& start, std::vector<int>* evaluations) {
+  const int before = objective.evaluations(), lengths = objective.problem().lengths();
+  const bool nugget = start.size() > lengths;
+  const Descent found = renth::descend(
+      [&](const Eigen::VectorXd& t, Eigen::VectorXd* gradient) { return objective(t, gradient); }, start,
+      least_logs(lengths, nugget), most_logs(lengths, nugget), {.step_tolerance = 1e-4});
   if (evaluations) evaluations->push_back(objective.evaluations() - before);
-  return best;
+  return found;
 }
 
 /// Points to look at: equal lengths from short to long, then random ones.
@@ -83,19 +42,19 @@ std::vector<Eigen::VectorXd> screening_points(int lengths, bool nugget, int coun
   return out;
 }
 
-Optimum minimise(KrigingObjective& objective, bool nugget, const KrigingOptions& options, Seed seed) {
+Descent minimise(KrigingObjective& objective, bool nugget, const KrigingOptions& options, Seed seed) {
   const int lengths = objective.problem().lengths();
   if (options.warm_start.size() == static_cast<std::size_t>(lengths + nugget))
     return descend(objective, Eigen::Map<const Eigen::VectorXd>(options.warm_start.data(), lengths + nugget),
                    options.evaluations);
-  std::vector<Optimum> looked;
+  std::vector<Descent> looked;
   for (const Eigen::VectorXd& t : screening_points(lengths, nugget, options.screening, seed))
     looked.push_back({t, objective(t, nullptr)});
   std::stable_sort(looked.begin(), looked.end(),
-                   [](const Optimum& a, const Optimum& b) { return a.value < b.value; });
-  Optimum best;
+                   [](const Descent& a, const Descent& b) { return a.value < b.value; });
+  Descent best;
   for (int s = 0; s < options.starts && s < static_cast<int>(looked.size()); ++s) {
-    const Optimum found = descend(objective, looked[s].at, options.evaluations);
+    const Descent found = descend(objective, looked[s].at, options.evaluations);
     if (found.value < best.value) best = found;
   }
   return best;
@@ -116,8 +75,6 @@ void refuse_what_cannot_be_fitted(const Data& data) {
   const std::vector<int> groups = replicate_groups(data);
   if (std::set<int>(groups.begin(), groups.end()).size() < 2)
     throw Error("kriging needs at least two different runs", "fit kriging", "add runs");
-  if (!data.outputs.col(0).allFinite())
-    throw Error("an output is not a finite number", "fit kriging", "set the run aside");
 }
 
 /// The noise variance that the options give, in the response's unit.
@@ -131,11 +88,11 @@ double noise_of(const Data& data, const KrigingOptions& options) {
 }
 
 /// A noise variance that is known is a share of a σ² that is not: found in turns.
-Optimum minimise_with_noise(KrigingObjective& objective, double noise, const KrigingOptions& options,
+Descent minimise_with_noise(KrigingObjective& objective, double noise, const KrigingOptions& options,
                             Seed seed) {
   KrigingOptions turn = options;
   objective.set_nugget(noise);  // of outputs with variance 1
-  Optimum best;
+  Descent best;
   for (int round = 0; round < 5; ++round) {
     best = minimise(objective, false, turn, seed);
     if (!std::isfinite(best.value)) return best;
@@ -160,7 +117,7 @@ std::vector<double> start_on_part(const Space& space, const Data& data, KrigingO
   const Data part = part_of(data, options.part, seed);
   options.part = std::numeric_limits<int>::max();
   const auto fitted = kriging_fit(options)(space, part, seed);
-  return static_cast<const Kriging&>(*fitted).warm_start();
+  return static_cast<const Kriging&>(*fitted).state().warm_start();
 }
 
 /// Mean of e_i²/variance_i over the runs, each left out: the estimate of σ² of F. Bachoc, Computational
@@ -211,28 +168,23 @@ std::unique_ptr<const Surrogate> likeliest(const Space& space, const Data& data,
 Fit kriging_fit(KrigingOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
     refuse_what_cannot_be_fitted(data);
+    // Standardised outputs keep offsets like 1e9 ± 1 harmless.
+    const auto [centre, spread, y] = standardise(data, "kriging");
+    const auto n = static_cast<double>(y.size());
     if (data.size() > options.most_dense) return nearest_kriging_fit(options)(space, data, seed);
     if (!options.kernel && data.size() > options.part) {
       // On a part of the runs it shows as well.
+      const auto part = kriging_fit(options)(space, part_of(data, options.part, seed), seed);
       KrigingOptions known = options;
-      known.kernel =
-          static_cast<const Kriging&>(*kriging_fit(options)(space, part_of(data, options.part, seed), seed))
-              .state()
-              .kernel;
+      known.kernel = static_cast<const Kriging&>(*part).state().kernel;
+      known.warm_start = static_cast<const Kriging&>(*part).state().warm_start();
       return kriging_fit(known)(space, data, seed);
     }
     if (!options.kernel) return likeliest(space, data, options, seed);
-    const Eigen::VectorXd y = data.outputs.col(0);
-    const auto n = static_cast<double>(y.size());
-    const double centre = y.mean(), spread = std::sqrt((y.array() - centre).square().mean());
-    if (!(spread > 1e-14 * std::abs(centre)))
-      throw Error("the response is the same in every run", "fit kriging",
-                  "there is nothing to fit: vary more, or look at the solver's output");
     const Terms trend = trend_terms(space, options.trend);
-    // Standardised outputs keep offsets like 1e9 ± 1 harmless.
     KrigingProblem problem{features(space, data.inputs),
                            feature_lengths(space),
-                           (y.array() - centre) / spread,
+                           y,
                            model_matrix(space, trend, data.inputs),
                            *options.kernel,
                            options.criterion,
@@ -256,7 +208,7 @@ Fit kriging_fit(KrigingOptions options) {
         (options.nugget == Nugget::when_needed && (data.noisy || warm_noise || replicates_differ(data)));
     if (nugget && search.warm_start.size() == std::size_t(lengths))
       search.warm_start.push_back(std::log(1e-3));
-    Optimum best;
+    Descent best;
     if (known) {
       const double noise = noise_of(data, options) / (spread * spread);
       if (warm_noise) search.warm_start.pop_back();
@@ -270,7 +222,7 @@ Fit kriging_fit(KrigingOptions options) {
           start << best.at, std::log(1e-3);
         else
           start << Eigen::VectorXd::Constant(lengths, std::log(0.7)), std::log(1e-3);
-        const Optimum with = descend(objective, start, options.evaluations);
+        const Descent with = descend(objective, start, options.evaluations);
         if (with.value < best.value - 2) {
           best = with;
           nugget = true;

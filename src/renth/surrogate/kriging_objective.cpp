@@ -35,6 +35,21 @@ void correlation_matrix(Kernel kernel, const Eigen::MatrixXd& scaled_runs, doubl
   fill(kernel, scaled_runs, nugget, k, nullptr);
 }
 
+namespace {
+Eigen::VectorXd logs(int lengths, bool nugget, double length, double share) {
+  Eigen::VectorXd out = Eigen::VectorXd::Constant(lengths + nugget, std::log(length));
+  if (nugget) out[lengths] = std::log(share);
+  return out;
+}
+}  // namespace
+
+Eigen::VectorXd least_logs(int lengths, bool nugget) {
+  return logs(lengths, nugget, 0.02, 1e-10);
+}
+Eigen::VectorXd most_logs(int lengths, bool nugget) {
+  return logs(lengths, nugget, 100, 10);
+}
+
 bool KrigingObjective::decompose(const Eigen::VectorXd& t, bool slopes, double& log_det) {
   const KrigingProblem& p = problem_;
   const Eigen::Index n = p.y.size();

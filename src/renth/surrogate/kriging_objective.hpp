@@ -12,6 +12,10 @@ void correlation_matrix(Kernel kernel, const Eigen::MatrixXd& scaled_runs, doubl
 /// How correlation lengths are judged.
 enum class KrigingCriterion { likelihood, leave_one_out };
 
+/// Bounds of ln θ a length, and of ln nugget if it is estimated: 0.02 to 100 spans, 1e-10 to 10.
+Eigen::VectorXd least_logs(int lengths, bool nugget);
+Eigen::VectorXd most_logs(int lengths, bool nugget);
+
 /// The data of one fit.
 struct KrigingProblem {
   Eigen::MatrixXd features;  ///< n × f in the unit cube (see features())

@@ -120,10 +120,7 @@ std::unique_ptr<const Surrogate> Moving::load(const Archive& archive) {
 Fit moving_fit(MovingOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
     const Eigen::VectorXd y = data.outputs.col(0);
-    if (!y.allFinite()) throw Error("an output is not a finite number", "fit moving", "set the run aside");
-    if (!((y.array() - y.mean()).abs().maxCoeff() > 1e-14 * std::abs(y.mean())))
-      throw Error("the response is the same in every run", "fit moving",
-                  "there is nothing to fit: vary more, or look at the solver's output");
+    standardise(data, "moving");  // refuses what cannot be fitted
     const Index n = data.size();
     if (n > options.most_runs)
       throw Error(

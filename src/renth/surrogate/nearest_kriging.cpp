@@ -119,24 +119,9 @@ Eigen::MatrixXd NearestKriging::covariance(Points points, Eigen::Index) const {
   return state_.sigma2 * out;
 }
 
-std::vector<double> NearestKriging::warm_start() const {
-  std::vector<double> start;
-  for (const double t : state_.theta) start.push_back(std::log(t));
-  if (state_.nugget_is_noise) start.push_back(std::log(state_.nugget));
-  return start;
-}
-
 Archive NearestKriging::save() const {
   ArchiveWriter out;
-  save_space(out, state_.space);
-  out.count(static_cast<int>(state_.kernel));
-  out.text(describe(state_.space, state_.trend));
-  out.matrix(state_.theta);
-  out.number(state_.nugget);
-  out.count(state_.nugget_is_noise);
-  out.number(state_.centre);
-  out.matrix(state_.beta);
-  out.number(state_.sigma2);
+  state_.Process::save(out);
   out.matrix(state_.runs);
   out.matrix(state_.residual);
   return {"nearest-kriging", 1, out.take()};
@@ -145,15 +130,7 @@ Archive NearestKriging::save() const {
 std::unique_ptr<const Surrogate> NearestKriging::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
   State s;
-  s.space = load_space(in);
-  s.kernel = static_cast<Kernel>(std::clamp<std::int64_t>(in.count(), 0, kernel_count - 1));
-  s.trend = parse_terms(s.space, in.text());
-  s.theta = in.matrix();
-  s.nugget = in.number();
-  s.nugget_is_noise = in.count() != 0;
-  s.centre = in.number();
-  s.beta = in.matrix();
-  s.sigma2 = in.number();
+  s.Process::load(in);
   s.runs = in.matrix();
   s.residual = in.matrix();
   return std::make_unique<NearestKriging>(std::move(s));

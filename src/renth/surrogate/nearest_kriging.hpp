@@ -19,16 +19,7 @@ class NearestKriging final : public Surrogate {
   static constexpr int neighbours = 40;  ///< behind each prediction
   static constexpr int likelihood_runs = 4000;
 
-  struct State {
-    Space space;
-    Kernel kernel = Kernel::matern52;
-    Terms trend;
-    Eigen::VectorXd theta;
-    double nugget = 0;
-    bool nugget_is_noise = false;
-    double centre = 0;
-    Eigen::VectorXd beta;
-    double sigma2 = 0;
+  struct State : Process {
     Eigen::MatrixXd runs;      ///< n × f features divided by θ
     Eigen::VectorXd residual;  ///< n, y − centre − Fβ
   };
@@ -41,7 +32,6 @@ class NearestKriging final : public Surrogate {
   Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   const State& state() const { return state_; }
-  std::vector<double> warm_start() const;
 
  private:
   struct Local;

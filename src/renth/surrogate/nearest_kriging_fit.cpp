@@ -2,7 +2,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <nlopt.hpp>
+#include <renth/numeric/descend.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
@@ -33,41 +33,6 @@ std::vector<std::vector<int>> given_runs(const Eigen::MatrixXd& scaled, const st
   }
 }
 
-Eigen::VectorXd minimise(VecchiaLikelihood& likelihood, const Eigen::VectorXd& start, int lengths) {
-  const auto n = static_cast<unsigned>(start.size());
-  std::vector<double> low(n, std::log(0.02)), high(n, std::log(100.0)), at(start.data(), start.data() + n);
-  if (start.size() > lengths) {
-    low.back() = std::log(1e-10);
-    high.back() = std::log(10.0);
-  }
-  for (unsigned i = 0; i < n; ++i) at[i] = std::clamp(at[i], low[i], high[i]);
-  std::pair<double, Eigen::VectorXd> best{std::numeric_limits<double>::infinity(), start};
-  auto call = std::pair{&likelihood, &best};
-  nlopt::opt optimiser(nlopt::LD_LBFGS, n);
-  optimiser.set_lower_bounds(low);
-  optimiser.set_upper_bounds(high);
-  optimiser.set_ftol_abs(0.01);
-  optimiser.set_maxeval(40);
-  optimiser.set_min_objective(
-      [](unsigned size, const double* x, double* grad, void* data) {
-        auto& [objective, found] = *static_cast<decltype(call)*>(data);
-        const Eigen::VectorXd t = Eigen::Map<const Eigen::VectorXd>(x, size);
-        Eigen::VectorXd g = Eigen::VectorXd::Zero(size);
-        const double value = (*objective)(t, &g);
-        if (grad) std::copy(g.data(), g.data() + size, grad);
-        if (value < found->first) *found = {value, t};
-        return std::isfinite(value) ? value : 1e30;
-      },
-      &call);
-  try {
-    double value = 0;
-    optimiser.optimize(at, value);
-  } catch (const std::exception&) {
-    // Rounding ended the line search: what was found so far stands.
-  }
-  return best.second;
-}
-
 }  // namespace
 
 Fit nearest_kriging_fit(KrigingOptions options) {
@@ -96,7 +61,7 @@ Fit nearest_kriging_fit(KrigingOptions options) {
       KrigingOptions part = options;
       part.part = part.most_dense = std::numeric_limits<int>::max();
       const auto dense = kriging_fit(part)(space, data.rows(rows), seed);
-      start = static_cast<const Kriging&>(*dense).warm_start();
+      start = static_cast<const Kriging&>(*dense).state().warm_start();
       kernel = static_cast<const Kriging&>(*dense).state().kernel;
     }
     if (data.noisy && start.size() == std::size_t(lengths)) start.push_back(std::log(1e-3));
@@ -121,7 +86,11 @@ Fit nearest_kriging_fit(KrigingOptions options) {
     s.kernel = kernel;
     VecchiaLikelihood likelihood(kernel, ordered, owner, residual, terms,
                                  given_runs(scaled(ordered), terms, conditioning));
-    t = minimise(likelihood, t, lengths);
+    const bool estimated = t.size() > lengths;
+    t = descend([&](const Eigen::VectorXd& at, Eigen::VectorXd* g) { return likelihood(at, g); }, t,
+                least_logs(lengths, estimated), most_logs(lengths, estimated),
+                {.value_tolerance = 0.01, .most_evaluations = 40})
+            .at;
     likelihood(t, nullptr);
     s.theta = t.head(lengths).array().exp();
     s.nugget_is_noise = t.size() > lengths;

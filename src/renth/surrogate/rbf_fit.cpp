@@ -102,12 +102,7 @@ Shape choose(const Space& space, const Data& data, const Eigen::VectorXd& y, boo
 
 Fit rbf_fit(RbfOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
-    const Eigen::VectorXd y = data.outputs.col(0);
-    if (!y.allFinite()) throw Error("an output is not a finite number", "fit rbf", "set the run aside");
-    const double centre = y.mean(), spread = std::sqrt((y.array() - centre).square().mean());
-    if (!(spread > 1e-14 * std::abs(centre)))
-      throw Error("the response is the same in every run", "fit rbf",
-                  "there is nothing to fit: vary more, or look at the solver's output");
+    const auto [centre, spread, z] = standardise(data, "rbf");
     if (data.size() > options.most_runs)
       throw Error(fmt::format("radial basis functions on {} runs would need too much memory", data.size()),
                   "fit rbf", "use kriging, which goes by nearest runs when there are many");
@@ -133,10 +128,10 @@ Fit rbf_fit(RbfOptions options) {
     s.centre = centre;
     s.noisy = data.noisy;
     const Eigen::MatrixXd tail = model_matrix(space, s.tail, data.inputs);
-    Solved solved = solve(s.basis, s.shape, s.smoothing, s.runs, tail, (y.array() - centre) / spread);
+    Solved solved = solve(s.basis, s.shape, s.smoothing, s.runs, tail, z);
     if (!std::isfinite(solved.error)) {  // a part carried it, all runs do not: smooth a little
       s.smoothing = std::max(s.smoothing, 1e-8);
-      solved = solve(s.basis, s.shape, s.smoothing, s.runs, tail, (y.array() - centre) / spread);
+      solved = solve(s.basis, s.shape, s.smoothing, s.runs, tail, z);
     }
     if (!std::isfinite(solved.error))
       throw Error("the matrix of these runs is singular", "fit rbf", "remove near-duplicate runs");

@@ -24,6 +24,7 @@ Best find_best(Session& session, const std::optional<Seed>& seed) {
   SeekRequest request;
   request.seed = seed;
   request.proposals = 2;
+  request.keep_proposals = false;  // those of the last seek are the user's
   Best out{seek_settings(session, request)};
   if (out.outcome.predicted.empty()) return out;
   out.error_percent = 0;

@@ -251,7 +251,7 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
     out.within.push_back(std::move(within));
   }
   nlohmann::json document = {{"feasible", out.result.feasible}, {"seed", seed}, {"proposals", stored.size()}};
-  session.store.save_proposals(stored, document);
+  if (request.keep_proposals) session.store.save_proposals(stored, document);
   return out;
 }
 

@@ -16,6 +16,7 @@ struct SeekRequest {
   std::vector<std::string> keep;  ///< conditions on responses and parameters
   Settings hold;
   int proposals = 3;
+  bool keep_proposals = true;  ///< store them, for confirm and the like
   std::optional<Seed> seed;
   double level = 0.95;
 };

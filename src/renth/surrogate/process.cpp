@@ -1,0 +1,38 @@
+#include <algorithm>
+#include <cmath>
+#include <renth/surrogate/process.hpp>
+
+namespace renth {
+
+std::vector<double> Process::warm_start() const {
+  std::vector<double> start;
+  for (const double t : theta) start.push_back(std::log(t));
+  if (nugget_is_noise) start.push_back(std::log(nugget));
+  return start;
+}
+
+void Process::save(ArchiveWriter& out) const {
+  save_space(out, space);
+  out.count(static_cast<int>(kernel));
+  out.text(describe(space, trend));
+  out.matrix(theta);
+  out.number(nugget);
+  out.count(nugget_is_noise);
+  out.number(centre);
+  out.matrix(beta);
+  out.number(sigma2);
+}
+
+void Process::load(ArchiveReader& in) {
+  space = load_space(in);
+  kernel = static_cast<Kernel>(std::clamp<std::int64_t>(in.count(), 0, kernel_count - 1));
+  trend = parse_terms(space, in.text());
+  theta = in.matrix();
+  nugget = in.number();
+  nugget_is_noise = in.count() != 0;
+  centre = in.number();
+  beta = in.matrix();
+  sigma2 = in.number();
+}
+
+}  // namespace renth
