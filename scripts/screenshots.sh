@@ -42,6 +42,10 @@ renth -s hard plan sobol --runs 256 >/dev/null
 renth -s hard run -q >/dev/null || true
 renth -s hard draw failures -o "$out/failures.png"
 
+# A copy is refined: the pictures below are of the study as the demo left it.
+cp -r buoy refined
+renth -s refined refine --until absorbed=0.9 --budget 12 --batch-size 6 >refine.txt 2>/dev/null || true
+
 Xvfb :87 -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!
 sleep 1
@@ -52,7 +56,7 @@ shot() {  # name, command
   DISPLAY=:87 import -window root "$out/$1.png"
   wait $! || true
 }
-shot terminal "echo '\$ renth trust --response power'; renth trust --response power; echo '\$ renth confirm'; renth confirm"
+shot terminal "echo '\$ renth trust --response power'; renth trust --response power; echo '\$ renth confirm'; renth confirm; echo '\$ renth refine --until absorbed=0.9 --budget 12 --batch-size 6'; cat ../refine.txt"
 shot seek "echo '\$ renth seek --scenario sheltered --proposals 2'; renth seek --scenario sheltered --proposals 2"
 shot assess "echo '\$ renth assess --against bb.json'; renth -s ../tank assess --against ../bb.json"
 shot running "cd ../hard; echo '\$ renth run --dry-run --retry-failed'; renth run --dry-run --retry-failed | head -16; echo '\$ renth runs --failures'; renth runs --failures"

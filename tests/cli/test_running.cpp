@@ -26,7 +26,7 @@ void kill_often(int kills, int runs) {
     Tool::end(pid);
   }
   const Answer last = tool("run -q --json");
-  CHECK(last.status == 0);
+  REQUIRE_MESSAGE(last.status == 0, last.err);
   const auto all = tool("runs --json").json()["runs"];
   REQUIRE(all.size() == static_cast<std::size_t>(runs));
   for (const auto& r : all) {

@@ -9,6 +9,7 @@
 #include <fstream>
 #include <renth/solver/collect.hpp>
 #include <renth/solver/keeper.hpp>
+#include <set>
 #include <support_files.hpp>
 #include <thread>
 
@@ -149,6 +150,32 @@ TEST_CASE("a keeper outlives the one that asked, finishes what runs, starts no m
     usleep(20'000);  // with nothing to do and nobody to ask, it leaves
   CHECK(kill(pid, 0) != 0);
   CHECK_FALSE(Keeper::find(f.path));
+}
+
+TEST_CASE("a keeper is taken over again and again while its calls end, and none is lost") {
+  const Scratch f;
+  const int calls = 200;
+  std::optional<Keeper> keeper;
+  keeper.emplace(f.path, CallLimits{.jobs = calls + 1}, std::map<std::string, std::string>{});
+  for (int i = 0; i < calls; ++i)
+    start(*keeper, f.path / std::to_string(i), "exec sleep 0." + std::to_string(300 + 2 * i));
+  start(*keeper, f.path / "last", "exec sleep 1.5");
+  while (!fs::exists(f.path / "last" / "outcome")) usleep(1'000);  // all have been started
+  std::set<std::string> ended;
+  // Calls end between the moment that it accepts us and the one that it reads our greeting.
+  for (bool more = true; more;) {
+    auto next = Keeper::find(f.path);
+    REQUIRE(next);
+    std::set<std::string> running;
+    for (const KeeperEvent& e : next->events())
+      if (e.what == KeeperEvent::What::running) running.insert(fs::path(e.folder).filename());
+    for (int i = 0; i < calls; ++i)
+      if (const std::string name = std::to_string(i); running.count(name) == 0 && ended.insert(name).second)
+        CHECK_MESSAGE(read_outcome(f.path / name).has_value(), name);
+    more = running.size() > 1;
+    keeper.emplace(std::move(*next));
+  }
+  CHECK(wait_for(*keeper, 1).count("last") == 1);
 }
 
 TEST_CASE("told to stop, a keeper ends all calls; a killed one takes its solvers with it") {

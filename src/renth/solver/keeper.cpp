@@ -72,22 +72,25 @@ std::optional<Keeper> Keeper::find(const std::filesystem::path& folder) {
   Keeper out;
   out.socket_ = fd;
   out.send(m::hello, {m::protocol});
-  // Its answer, or its end: it may be leaving just now.
-  std::size_t at = 0;
-  std::optional<m::Message> welcome;
-  while (!(welcome = m::unpack(out.received_, at))) {
+  // Its answer, or its end: it may be leaving just now. What runs, and what ended before it read our
+  // greeting, is told ahead of the answer and stays for events().
+  std::size_t at = 0, begin = 0;
+  std::optional<m::Message> message;
+  while (!(message = m::unpack(out.received_, at)) || message->type != m::welcome) {
+    begin = at;
+    if (message) continue;
     char bytes[65536];
     const ssize_t n = recv(fd, bytes, sizeof bytes, 0);
     if (n < 0 && errno == EINTR) continue;
     if (n <= 0) return std::nullopt;
     out.received_.append(bytes, static_cast<std::size_t>(n));
   }
-  if (welcome->fields.at(0) != m::protocol)
+  if (message->fields.at(0) != m::protocol)
     throw Error("solvers of another version of renth are still running", folder.string(),
-                fmt::format("wait until they have ended, or end them: kill {}", welcome->fields.at(1)),
+                fmt::format("wait until they have ended, or end them: kill {}", message->fields.at(1)),
                 ErrorKind::machine);
-  out.pid_ = static_cast<pid_t>(std::stol(welcome->fields.at(1)));
-  out.received_.erase(0, at);
+  out.pid_ = static_cast<pid_t>(std::stol(message->fields.at(1)));
+  out.received_.erase(begin, at - begin);
   return out;
 }
 

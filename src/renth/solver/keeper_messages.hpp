@@ -12,16 +12,16 @@
 
 namespace renth::keeper_messages {
 
-constexpr const char* protocol = "renth-keeper-2";
+constexpr const char* protocol = "renth-keeper-3";
 
 // To the keeper.
-constexpr char hello = 'h';     // protocol: tell what runs
+constexpr char hello = 'h';     // protocol: tell what runs, then welcome
 constexpr char settings = 'c';  // jobs, timeout, memory, file size, then the environment
 constexpr char start = 's';     // folder, then the command
 constexpr char drop = 'd';
 constexpr char end_all = 'e';
 // From the keeper.
-constexpr char welcome = 'w';  // protocol, process id
+constexpr char welcome = 'w';  // protocol, process id; after all that runs
 constexpr char running = 'r';  // folder
 constexpr char ended = 'x';    // folder, outcome line
 constexpr char dropped = 'p';  // folder

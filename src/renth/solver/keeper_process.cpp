@@ -193,8 +193,8 @@ class KeeperProcess {
       const auto& f = message->fields;
       switch (message->type) {
         case m::hello:
-          say(m::welcome, {m::protocol, std::to_string(getpid())});
           for (const auto& [pid, r] : running_) say(m::running, {r.folder});
+          say(m::welcome, {m::protocol, std::to_string(getpid())});
           break;
         case m::settings:
           jobs_ = static_cast<std::size_t>(std::atoi(f.at(0).c_str()));

@@ -21,7 +21,11 @@ class RunLock {
     if (fd_ < 0)
       throw Error("cannot write into the study's folder", folder.string(),
                   "look at its permissions and the disk", ErrorKind::machine);
-    if (flock(fd_, LOCK_EX | LOCK_NB) == 0) return;
+    // A keeper that was just forked holds it with its parent for a moment, and beyond it if that is killed.
+    for (int attempt = 0; attempt < 50; ++attempt) {
+      if (flock(fd_, LOCK_EX | LOCK_NB) == 0) return;
+      usleep(10'000);
+    }
     close(fd_);
     throw Error("another renth is running this study", folder.string(),
                 "wait until it is done, or stop it with Ctrl-C", ErrorKind::machine);
