@@ -5,6 +5,7 @@
 #include <renth/error.hpp>
 #include <renth/numeric/kernels.hpp>
 #include <renth/numeric/random.hpp>
+#include <renth/numeric/weighted_sums.hpp>
 #include <vector>
 
 using namespace renth;
@@ -102,17 +103,58 @@ TEST_CASE("sums, slopes and gradients are those of plain loops") {
         expected[q] += (alpha[i] * 0.3 - inverse[i]) * by;
       }
     }
-    std::vector<double> four(4 * f, 0.5);
-    std::copy(point.begin(), point.end(), four.begin() + std::ptrdiff_t(2 * f));
-    double sums[4];
-    kernels::weighted_sums(kernel, four.data(), runs.data(), n, f, n, weights.data(), sums);
-    CHECK(sums[2] == doctest::Approx(sum).epsilon(1e-12));
-    CHECK(sums[0] == sums[3]);
+    double sums;
+    WeightedSums(kernel, runs.data(), f, n, weights.data())(point.data(), 1, &sums);
+    CHECK(sums == doctest::Approx(sum).epsilon(1e-12));
     kernels::correlations_and_slopes(kernel, point.data(), runs.data(), n, f, n, k.data(), slope.data());
     kernels::accumulate_gradient(kernel, point.data(), runs.data(), n, f, n, alpha.data(), 0.3,
                                  inverse.data(), slope.data(), gradient.data());
     for (std::size_t q = 0; q < f; ++q) CHECK(gradient[q] == doctest::Approx(expected[q]).epsilon(1e-8));
   }
+}
+
+TEST_CASE(
+    "weighted sums keep their digits near runs and far from them, and do not depend on what else is asked") {
+  const std::size_t n = 300, m = 77;
+  for (const Kernel kernel : all)
+    for (const std::size_t f : {1U, 4U, 7U, 20U})
+      for (const double offset : {0.0, 1e4}) {  // scaled features of short lengths begin far from 0
+        CAPTURE(name(kernel));
+        CAPTURE(f);
+        CAPTURE(offset);
+        Stream stream(3, "sums", f);
+        std::vector<double> runs(n * f), weights(n), points(m * f), out(m), alone(1);
+        for (double& x : runs) x = offset + 3 * stream.uniform();
+        for (double& w : weights) w = stream.normal();
+        // At runs, next to them, further and further away.
+        for (std::size_t i = 0; i < m; ++i)
+          for (std::size_t k = 0; k < f; ++k)
+            points[i * f + k] =
+                runs[k * n + 3 * i] + (i == 0 ? 0 : std::pow(10, 0.25 * double(i) - 12) * stream.normal());
+        const WeightedSums sums(kernel, runs.data(), f, n, weights.data());
+        sums(points.data(), m, out.data());
+        for (std::size_t i = 0; i < m; ++i) {
+          long double sum = 0, size = 0;
+          for (std::size_t j = 0; j < n; ++j) {
+            std::vector<long double> d;
+            for (std::size_t k = 0; k < f; ++k)
+              d.push_back(static_cast<long double>(points[i * f + k]) - runs[k * n + j]);
+            const long double correlation = exact(kernel, d), part = weights[j] * correlation;
+            sum += part;
+            if (correlation > 0) size += std::abs(part) * (1 - std::log(correlation));
+          }
+          // What a rounding of the coordinates does to it, and no more: that of e^-s grows with s.
+          const double tolerance = 2e-15 * (1 + offset) * double(size) + 1e-290;
+          CHECK(std::abs(double(sum) - out[i]) < tolerance);
+          sums(points.data() + i * f, 1, alone.data());
+          CHECK(alone[0] == out[i]);
+        }
+        std::vector<double> away(f, 1e180), bad(f, std::nan(""));
+        sums(away.data(), 1, out.data());
+        CHECK(std::abs(out[0]) < 1e-200);
+        sums(bad.data(), 1, out.data());
+        CHECK(std::isnan(out[0]));
+      }
 }
 
 TEST_CASE("kernels have names, and unknown ones are refused with those there are") {

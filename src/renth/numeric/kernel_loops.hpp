@@ -1,6 +1,7 @@
 // The table of hot loops for one instruction set.
 #pragma once
 #include <cstddef>
+#include <renth/numeric/kernels.hpp>
 
 namespace renth::kernels {
 
@@ -10,8 +11,10 @@ struct Loops {
     void (*correlations)(const double*, const double*, std::size_t, std::size_t, std::size_t, double*);
     void (*correlations_and_slopes)(const double*, const double*, std::size_t, std::size_t, std::size_t,
                                     double*, double*);
-    void (*weighted_sums)(const double*, const double*, std::size_t, std::size_t, std::size_t, const double*,
-                          double*);
+    void (*sums_by_differences)(const double*, std::size_t, std::size_t, const double*, const double*,
+                                const double*, std::size_t, double*);
+    void (*sums_by_products)(const double*, std::size_t, std::size_t, const double*, const double*,
+                             const double*, std::size_t, double*);
     void (*accumulate_gradient)(const double*, const double*, std::size_t, std::size_t, std::size_t,
                                 const double*, double, const double*, double*, double*);
   };

@@ -47,9 +47,12 @@ double slope_factor(Kernel kernel, double difference) {
   return 5.0 / 3.0 * (1 + s) / (1 + s + s * s / 3);
 }
 
-void weighted_sums(Kernel kernel, const double* points, const double* runs, std::size_t stride,
-                   std::size_t features, std::size_t n, const double* weights, double* out) {
-  loops().of[int(kernel)].weighted_sums(points, runs, stride, features, n, weights, out);
+void weighted_sums(Kernel kernel, const double* tiles, std::size_t tile_count, std::size_t features,
+                   const double* points, const double* squares, const double* near, std::size_t count,
+                   double* out) {
+  const Loops::OfKernel& of = loops().of[int(kernel)];
+  (squares ? of.sums_by_products : of.sums_by_differences)(tiles, tile_count, features, points, squares, near,
+                                                           count, out);
 }
 
 void accumulate_gradient(Kernel kernel, const double* point, const double* runs, std::size_t stride,

@@ -40,10 +40,19 @@ void correlations_and_slopes(Kernel kernel, const double* point, const double* r
 /// g(δ) of a scaled difference in one feature: 1 but for products.
 double slope_factor(Kernel kernel, double difference);
 
-/// out[p] = Σ_j weights[j] · correlation of point p with run j, p = 0 … 3: four kriging means, less their
-/// trend. `points` holds the features of one point after another. Sums in a fixed order.
-void weighted_sums(Kernel kernel, const double* points, const double* runs, std::size_t stride,
-                   std::size_t features, std::size_t n, const double* weights, double* out);
+/// Runs side by side in a tile of weighted_sums().
+inline constexpr std::size_t tile = 16;
+
+/// out[p] = Σ_j weight_j · correlation of point p with run j. A tile holds `tile` weights, then as many
+/// squared lengths |x|², then as many coordinates a feature; on a line of the cache. `points` holds the
+/// coordinates of one point after another; `count` is a multiple of four. Sums in a fixed order, the same for
+/// a point whatever stands beside it.
+///
+/// With `squares`, |p|², distances are |p|² + |x|² − 2px, for which coordinates are times √2, and anew from
+/// differences where that is not above near[p]; null: all from differences. Not for products.
+void weighted_sums(Kernel kernel, const double* tiles, std::size_t tile_count, std::size_t features,
+                   const double* points, const double* squares, const double* near, std::size_t count,
+                   double* out);
 
 /// For column `j` of the lower triangle: h_i = (alpha_i·alpha_j·scale − inverse_i)·slope_i for the n
 /// rows below, and gradient[k] += Σ_i h_i g(δ) δ², δ = point[k] − runs[k·stride + i].

@@ -20,7 +20,10 @@ Terms trend_terms(const Space& space, const std::string& trend) {
   return terms;
 }
 
-Kriging::Kriging(State state) : state_(std::move(state)) {
+Kriging::Kriging(State state)
+    : state_(std::move(state)),
+      sums_(state_.kernel, state_.runs.data(), state_.runs.cols(), state_.runs.rows(),
+            state_.weights.data()) {
   correlation_matrix(state_.kernel, state_.runs, state_.nugget, factor_);
   cholesky_in_place(factor_);
   whitened_trend_ = state_.terms;
@@ -52,16 +55,10 @@ Prediction Kriging::predict(Points points, Want want) const {
   out.degrees_of_freedom = static_cast<double>(n - state_.terms.cols());
   const Eigen::MatrixXd x = scaled_features(state_.space, state_.theta, points);
   out.mean = model_matrix(state_.space, state_.trend, points) * state_.beta;
-  Eigen::VectorXd scratch(n), point(x.cols());
-  Eigen::MatrixXd four(x.cols(), 4);
-  for (Eigen::Index i = 0; i < m; i += 4) {
-    double sums[4];
-    for (Eigen::Index k = 0; k < 4; ++k) four.col(k) = x.row(std::min(i + k, m - 1));
-    kernels::weighted_sums(state_.kernel, four.data(), state_.runs.data(), n, x.cols(), n,
-                           state_.weights.data(), sums);
-    for (Eigen::Index k = 0; k < std::min<Eigen::Index>(4, m - i); ++k)
-      out.mean(i + k, 0) += state_.centre + sums[k];
-  }
+  const Eigen::MatrixXd by_point = x.transpose();
+  Eigen::VectorXd sums(m);
+  sums_(by_point.data(), m, sums.data());
+  out.mean.array() += state_.centre + sums.array();
   if (want.variance) {
     constexpr Eigen::Index block = 256;  // keeps the whitened block in cache
     out.model_variance.resize(m, 1);
@@ -84,9 +81,9 @@ Prediction Kriging::predict(Points points, Want want) const {
     if (state_.trend.size() > 1)
       for (Eigen::Index j = 0; j < points.cols(); ++j)
         gradient.col(j) = model_matrix_slope(state_.space, state_.trend, points, j) * state_.beta;
-    Eigen::VectorXd slope(n);
+    Eigen::VectorXd slope(n), scratch(n);
     for (Eigen::Index i = 0; i < m; ++i) {
-      point = x.row(i);
+      const Eigen::VectorXd point = x.row(i);
       kernels::correlations_and_slopes(state_.kernel, point.data(), state_.runs.data(), n, x.cols(), n,
                                        scratch.data(), slope.data());
       const Eigen::VectorXd pull = slope.cwiseProduct(state_.weights);

@@ -1,6 +1,7 @@
 // Kriging (Gaussian-process regression) with anisotropic kernels and a polynomial trend.
 #pragma once
 #include <optional>
+#include <renth/numeric/weighted_sums.hpp>
 #include <renth/surrogate/kriging_objective.hpp>
 #include <renth/surrogate/process.hpp>
 #include <renth/terms/terms.hpp>
@@ -77,6 +78,7 @@ class Kriging final : public Surrogate {
                 Eigen::MatrixXd& trend) const;
 
   State state_;
+  WeightedSums sums_;               // of the weights
   Eigen::MatrixXd factor_;          // L, lower
   Eigen::MatrixXd whitened_trend_;  // L⁻¹F
   Eigen::MatrixXd trend_factor_;    // R of L⁻¹F
