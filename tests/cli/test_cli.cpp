@@ -119,7 +119,7 @@ TEST_CASE("wrong requests end with 2, a message that helps, and nothing on stand
                                           {"discard fit-9", "no batch is called"},
                                           {"run --batch nope", "no batch is called nope"},
                                           {"fit", "no response could be fitted"},
-                                          {"fit spline", "use one of polynomial, chaos, kriging"},
+                                          {"fit spline", "use one of polynomial, kriging, chaos"},
                                           {"fit --model \"a + speed\"", "unknown parameter speed"},
                                           {"fit --response q", "use one of y, z"},
                                           {"trust", "renth fit --response y"},

@@ -275,6 +275,74 @@ TEST_CASE("refine refuses what makes no sense, and a study without a solver gets
   CHECK(contains(tool("refine --until y=0.9999999").out, "wait to be measured"));
 }
 
+TEST_CASE(
+    "a condition on a curve holds as one on the number derived from it, in seek, scenarios and filters") {
+  const Tool tool;
+  make_wavy(tool, 20);
+  tool("fit kriging");
+  const json by_number = tool("seek --keep 'top <= 0.8' --json").json(),
+             by_curve = tool("seek --keep 'max(f) <= 0.8' --json").json();
+  CHECK(by_curve["feasible"] == true);
+  const json point = by_curve["proposals"][0]["point"];
+  CHECK(point == by_number["proposals"][0]["point"]);
+  CHECK(point != tool("seek --json").json()["proposals"][0]["point"]);
+  CHECK(by_curve["proposals"][0]["limited_by"] == json::array({"max(f) <= 0.8"}));
+  CHECK(by_curve["proposals"][0]["responses"]["top"]["mean"].get<double>() <= 0.8 + 1e-6);
+  tool.write("study.toml",
+             std::string(wavy_study) + "[[scenario]]\nname = \"low\"\nkeep = [\"max(f) <= 0.8\"]\n");
+  CHECK(tool("seek --scenario low --json").json()["proposals"][0]["point"] == point);
+  const auto ids = [&](const std::string& where) {
+    std::vector<int> out;
+    for (const json& run : runs_of(tool, where)) out.push_back(run["id"]);
+    return out;
+  };
+  CHECK(ids("max(f) > 1") == ids("top > 1"));
+  CHECK(ids("max(f) > 1").size() + ids("max(f) <= 1").size() == 20);
+  for (const char* command : {"seek --keep 'at(f, 9) > 0'", "runs --where 'at(f, 9) > 0'"}) {
+    const Answer a = tool(command);
+    CHECK(a.status == 2);
+    CHECK_MESSAGE(contains(a.err, "9 is outside the axis of f"), a.err);
+    CHECK_MESSAGE(contains(a.err, "0 … 4"), a.err);
+  }
+  CHECK(contains(tool("seek --keep 'f > 0'").err, "is a curve"));
+  CHECK(contains(tool("runs --sort f").err, "f is a curve"));
+}
+
+TEST_CASE("refine keeps out of where runs fail, as it learns it, unless told to look everywhere" *
+          doctest::test_suite("long")) {
+  const auto refined_beyond = [](const std::string& options) {
+    const Tool tool;
+    tool.write("study.toml", R"toml([study]
+name = "half"
+seed = 5
+[[parameter]]
+name = "a"
+span = [0, 1]
+[[parameter]]
+name = "b"
+span = [0, 1]
+[[response]]
+name = "y"
+[solver]
+kind = "formula"
+[solver.formula]
+y = "sqrt(0.6 - a) + sin(7 * b)"
+)toml");
+    tool("plan latin-hypercube --runs 30");
+    CHECK(tool("run").status == 3);
+    const Answer a =
+        tool("refine --kind kriging --until y=0.9999999 --budget 12 --batch-size 6 --json " + options);
+    CHECK(a.json()["spent"] == 12);
+    int beyond = 0;
+    for (const json& run : runs_of(tool, "batch != 'fit-1'"))
+      if (run["origin"] == "added" && run["point"]["a"].get<double>() > 0.65) ++beyond;
+    CHECK((a.status == 3) == (a.json()["failed"].get<int>() > 0));
+    return beyond;
+  };
+  CHECK(refined_beyond("") == 0);
+  CHECK(refined_beyond("--feasible 0") >= 3);
+}
+
 TEST_CASE("a refine that is killed goes on with its batch, and loses nothing" * doctest::test_suite("long")) {
   const Tool tool;
   make_study(tool, "sleep 0.3\n" + answer);

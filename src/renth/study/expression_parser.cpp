@@ -399,6 +399,17 @@ class Parser {
     last_choice_ = -1;
     return number_node(text + ")");
   }
+  /// A plain number that is no place on the axis is told now and not at every point.
+  void on_axis(std::size_t curve, std::size_t start) {
+    double x = 0;
+    const char* const end = text_.data() + at_;
+    const auto [stop, error] = std::from_chars(text_.data() + start, end, x);
+    if (error != std::errc() || stop != end) return;
+    const std::vector<double>& axis = symbols_[curve].axis;
+    if (!(x >= axis.front() && x <= axis.back()))
+      fail_at(start, fmt::format("{} is outside the axis of {}", x, symbols_[curve].name),
+              fmt::format("stay within {} … {}", axis.front(), axis.back()));
+  }
   Ptr curve_call(const std::string& name, std::size_t curve, std::size_t at) {
     CurveCall c{name, curve, {}};
     while (!take(")")) {
@@ -407,6 +418,7 @@ class Parser {
       const std::size_t start = at_;
       Ptr argument = need_number(ternary(), start);
       no_choice(start);
+      if (name != "width") on_axis(curve, start);
       c.arguments.push_back(compile(argument->arithmetic));
     }
     const bool one = name == "at" || name == "width";

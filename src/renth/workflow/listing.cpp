@@ -11,9 +11,7 @@ namespace {
 class Filter {
  public:
   Filter(Session& session, const std::vector<Run>& runs) : study_(session.study) {
-    symbols_ = study_.parameter_symbols();
-    for (const Response& r : study_.responses)
-      symbols_.push_back({r.axis >= 0 ? "" : r.name, Symbol::Kind::number, {}, {}});
+    symbols_ = study_.symbols();
     symbols_.push_back({"id", Symbol::Kind::number, {}, {}});
     // Texts that occur, and those that could, so that a filter for none of them is no error.
     std::vector<std::string> batches, origins;
@@ -30,7 +28,9 @@ class Filter {
   }
   const std::vector<Symbol>& symbols() const { return symbols_; }
 
-  std::vector<double> values(const Run& run) const {
+  /// What curves have is in `curves`, if that is wanted; NaN and an empty curve are missing.
+  std::vector<double> values(const Run& run, std::vector<Eigen::VectorXd>* curves = nullptr) const {
+    if (curves) curves->assign(symbols_.size(), {});
     std::vector<double> out;
     const std::size_t parameters = symbols_.size() - 5 - study_.responses.size();
     for (std::size_t i = 0; i < parameters; ++i) {
@@ -42,8 +42,11 @@ class Filter {
       else
         out.push_back(index(symbols_[i], std::get<std::string>(found->second)));
     }
-    for (const Response& r : study_.responses)
+    for (const Response& r : study_.responses) {
+      if (curves && r.axis >= 0)
+        (*curves)[out.size()] = computed_curve(study_, run, r).value_or(Eigen::VectorXd());
       out.push_back(r.axis >= 0 ? NAN : computed_value(study_, run, r).value_or(NAN));
+    }
     out.push_back(static_cast<double>(run.id));
     const std::size_t at = out.size();
     out.push_back(index(symbols_[at], run.batch));
@@ -62,6 +65,18 @@ class Filter {
   std::vector<Symbol> symbols_;
 };
 
+/// False also where axis points that it asks for are missing.
+bool holds(const Expression& condition, const std::vector<double>& values,
+           const std::vector<Eigen::VectorXd>& curves) {
+  try {
+    return condition.holds({values.data(), &curves});
+  } catch (const Error&) {
+    for (std::size_t i = 0; i < curves.size(); ++i)
+      if (condition.uses(i) && !curves[i].allFinite()) return false;
+    throw;
+  }
+}
+
 }  // namespace
 
 RunsResult list_runs(Session& session, const ListingOptions& options) {
@@ -74,12 +89,15 @@ RunsResult list_runs(Session& session, const ListingOptions& options) {
       throw Error("a number where a condition is needed", "--where \"" + options.where + "\"",
                   "compare it: power > 40");
     std::vector<Run> kept;
+    std::vector<Eigen::VectorXd> curves;
     for (Run& run : out.runs) {
-      const std::vector<double> values = filter.values(run);
+      const std::vector<double> values = filter.values(run, &curves);
       bool missing = false;
-      for (std::size_t i = 0; i < values.size(); ++i)
-        missing = missing || (condition.uses(i) && std::isnan(values[i]));
-      if (!missing && condition.holds({values.data(), nullptr})) kept.push_back(std::move(run));
+      for (std::size_t i = 0; i < values.size(); ++i) {
+        const bool curve = filter.symbols()[i].kind == Symbol::Kind::curve;
+        missing = missing || (condition.uses(i) && (curve ? curves[i].size() == 0 : std::isnan(values[i])));
+      }
+      if (!missing && holds(condition, values, curves)) kept.push_back(std::move(run));
     }
     out.runs = std::move(kept);
   }
@@ -88,8 +106,9 @@ RunsResult list_runs(Session& session, const ListingOptions& options) {
     const std::string by = options.sort.substr(down ? 1 : 0);
     const auto found = std::find_if(filter.symbols().begin(), filter.symbols().end(),
                                     [&](const Symbol& s) { return s.name == by; });
-    if (by.empty() || found == filter.symbols().end())
-      throw Error("nothing is called " + by, "--sort", "use id, a parameter or a response that is a number");
+    const char* const remedy = "use id, a parameter or a response that is a number";
+    if (found == filter.symbols().end()) throw Error("nothing is called " + by, "--sort", remedy);
+    if (found->kind == Symbol::Kind::curve) throw Error(by + " is a curve", "--sort", remedy);
     const auto at = static_cast<std::size_t>(found - filter.symbols().begin());
     std::map<std::int64_t, double> key;
     for (const Run& run : out.runs) key[run.id] = filter.values(run)[at];

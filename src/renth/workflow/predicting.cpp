@@ -99,37 +99,64 @@ std::vector<double> symbol_numbers(const Study& study) {
 
 }  // namespace
 
+void Predictor::bind(const std::vector<Eigen::MatrixXd>& of, Eigen::Index row, std::vector<double>& numbers,
+                     std::vector<Eigen::VectorXd>& curves) const {
+  const std::size_t first = numbers.size() - of.size();
+  for (std::size_t k = 0; k < of.size(); ++k) {
+    if (of[k].size() == 0) continue;
+    if (study_.responses[k].axis >= 0)
+      curves[first + k] = of[k].row(row).transpose();
+    else
+      numbers[first + k] = of[k](row, 0);
+  }
+}
+
 Eigen::MatrixXd Predictor::mean_of(int response, Points points, int fold) const {
   if (const auto& s = surrogates_[response]) {
     const Surrogate& model = fold < 0 ? *s->surrogate : *s->cv.models[fold];
     return model.predict(points).mean;
   }
   const std::vector<double> blank = symbol_numbers(study_);
-  const std::size_t first = blank.size() - study_.responses.size();
   std::vector<Eigen::MatrixXd> of(study_.responses.size());
   for (const int k : sources(response)) of[k] = mean_of(k, points, fold);
   Eigen::MatrixXd out(points.rows(), 1);
   std::vector<Eigen::VectorXd> curves(blank.size());
   for (Eigen::Index i = 0; i < points.rows(); ++i) {
     std::vector<double> numbers = blank;
-    for (std::size_t k = 0; k < of.size(); ++k) {
-      if (of[k].size() == 0) continue;
-      if (study_.responses[k].axis >= 0)
-        curves[first + k] = of[k].row(i).transpose();
-      else
-        numbers[first + k] = of[k](i, 0);
-    }
+    bind(of, i, numbers, curves);
     out(i, 0) = derive(response, points.row(i).transpose(), numbers, curves);
   }
   return out;
 }
 
-Eigen::MatrixXd Predictor::means(Points points) const {
+Eigen::MatrixXd Predictor::means(Points points, const std::vector<Expression>& conditions) const {
+  const std::size_t count = study_.responses.size();
   Eigen::MatrixXd out =
-      Eigen::MatrixXd::Constant(points.rows(), Eigen::Index(study_.responses.size()), missing);
-  for (std::size_t k = 0; k < study_.responses.size(); ++k)
-    if (ready_[k] && study_.responses[k].axis < 0)
-      out.col(Eigen::Index(k)) = mean_of(static_cast<int>(k), points);
+      Eigen::MatrixXd::Constant(points.rows(), Eigen::Index(count + conditions.size()), missing);
+  std::vector<Eigen::MatrixXd> of(count);
+  for (std::size_t k = 0; k < count; ++k)
+    if (surrogates_[k]) of[k] = surrogates_[k]->surrogate->predict(points).mean;
+  const std::vector<double> blank = symbol_numbers(study_);
+  const std::size_t first = blank.size() - count;
+  std::vector<Eigen::VectorXd> curves(blank.size());
+  for (Eigen::Index i = 0; i < points.rows(); ++i) {
+    const Eigen::VectorXd point = points.row(i);
+    std::vector<double> numbers = blank;
+    bind(of, i, numbers, curves);
+    for (std::size_t k = 0; k < count; ++k) {
+      if (study_.responses[k].derive && ready_[k])
+        numbers[first + k] = derive(static_cast<int>(k), point, numbers, curves);
+      if (study_.responses[k].axis < 0) out(i, Eigen::Index(k)) = numbers[first + k];
+    }
+    std::copy_n(point.data(), point.size(), numbers.begin());
+    for (std::size_t c = 0; c < conditions.size(); ++c) {
+      try {
+        out(i, Eigen::Index(count + c)) = conditions[c].margin({numbers.data(), &curves});
+      } catch (const Error&) {
+        // undefined at this point: does not hold
+      }
+    }
+  }
   return out;
 }
 

@@ -17,8 +17,9 @@ class Predictor {
   /// errors of different responses were independent and those along one curve the same.
   PredictResult predict(Points points, double level) const;
 
-  /// Means of all scalar responses, in study order (m × r); NaN for curves and what was not needed.
-  Eigen::MatrixXd means(Points points) const;
+  /// Means of all scalar responses, in study order, then the margins that conditions on parameters, responses
+  /// and curves have by the means (m × (r + c)); NaN for curves, what was not needed and what is undefined.
+  Eigen::MatrixXd means(Points points, const std::vector<Expression>& conditions = {}) const;
 
   /// Mean of one response along its axis (m × q), by the whole model or by the one without a fold.
   Eigen::MatrixXd mean_of(int response, Points points, int fold = -1) const;
@@ -36,7 +37,9 @@ class Predictor {
   const Study& study() const { return study_; }
 
  private:
-  struct Values;  // of every response at one point
+  /// Puts means of responses (one m × q matrix each, or none) at one point where expressions look for them.
+  void bind(const std::vector<Eigen::MatrixXd>& of, Eigen::Index row, std::vector<double>& numbers,
+            std::vector<Eigen::VectorXd>& curves) const;
   double derive(int response, const Eigen::VectorXd& point, std::vector<double>& numbers,
                 std::vector<Eigen::VectorXd>& curves) const;
   std::vector<int> sources(int response) const;

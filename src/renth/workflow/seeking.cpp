@@ -114,40 +114,19 @@ Wanted wanted(const Study& study, const SeekRequest& request) {
   return out;
 }
 
-/// A condition of the user as a constraint; the scale is the spread of its margin over the region.
-Constraint constraint_of(const Study& study, const std::string& text, const Predictor& predictor) {
-  const auto expression = std::make_shared<const Expression>(
-      text,
-      [&] {
-        std::vector<Symbol> symbols = study.symbols();
-        for (Symbol& s : symbols)
-          if (s.kind == Symbol::Kind::curve) s.name.clear();
-        return symbols;
-      }(),
-      "--keep");
-  if (!expression->is_condition())
+/// A condition of the user, which may use whatever has a surrogate.
+Expression condition_of(const Study& study, const std::string& text, const Predictor& predictor) {
+  Expression condition(text, study.symbols(), "--keep");
+  if (!condition.is_condition())
     throw Error("a number where a condition is needed", "--keep \"" + text + "\"", "compare it: load <= 350");
-  const std::vector<double> fixed = study.fixed_numbers();
-  const std::size_t d = static_cast<std::size_t>(study.space.size()), r = study.responses.size();
-  const std::size_t first = d + fixed.size();
-  for (std::size_t k = 0; k < r; ++k)
-    if (expression->uses(first + k) && !predictor.has(static_cast<int>(k)))
+  const std::size_t count = study.responses.size(), first = study.symbols().size() - count;
+  for (std::size_t k = 0; k < count; ++k)
+    if (condition.uses(first + k) && !predictor.has(static_cast<int>(k)))
       throw Error(study.responses[k].name + " has no surrogate", "--keep \"" + text + "\"", "renth fit");
-  Constraint c;
-  c.text = text;
-  c.margin = [expression, fixed, d, r](const double* point, const double* responses) {
-    std::vector<double> numbers(point, point + d);
-    numbers.insert(numbers.end(), fixed.begin(), fixed.end());
-    numbers.insert(numbers.end(), responses, responses + r);
-    try {
-      return expression->margin({numbers.data(), nullptr});
-    } catch (const Error&) {
-      return std::numeric_limits<double>::quiet_NaN();  // undefined at this point: does not hold
-    }
-  };
-  return c;
+  return condition;
 }
 
+/// The scale of a constraint is the spread of its margin over the region.
 void scale(SeekProblem& problem, Seed seed) {
   if (problem.constraints.empty()) return;
   const Eigen::MatrixXd x = sample_region(problem.space, 256, Values::physical, seed, "constraint scales");
@@ -204,9 +183,13 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
                   "renth fit");
   problem.goals = want.goals;
   add_accept_limits(study, predictor, problem, out.notes);
-  for (const std::string& text : want.keep)
-    problem.constraints.push_back(constraint_of(study, text, predictor));
-  problem.responses = [&predictor](Points x) { return predictor.means(x); };
+  std::vector<Expression> conditions;
+  for (const std::string& text : want.keep) {
+    const std::size_t column = study.responses.size() + conditions.size();
+    conditions.push_back(condition_of(study, text, predictor));
+    problem.constraints.push_back({text, [column](const double*, const double* y) { return y[column]; }, 1});
+  }
+  problem.responses = [&](Points x) { return predictor.means(x, conditions); };
   const Seed seed = request.seed.value_or(study.seed);
   scale(problem, seed);
   SeekOptions options;

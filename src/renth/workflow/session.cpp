@@ -143,6 +143,13 @@ RunData collect_data(Session& session, const Response& response, const std::vect
   return out;
 }
 
+std::optional<Eigen::VectorXd> computed_curve(const Study& study, const Run& run, const Response& response) {
+  const auto found = run.responses.find(response.name);
+  if (found == run.responses.end()) return std::nullopt;
+  const std::vector<double> y = on_axis(study, response, found->second);
+  return Eigen::Map<const Eigen::VectorXd>(y.data(), Eigen::Index(y.size()));
+}
+
 std::optional<double> computed_value(const Study& study, const Run& run, const Response& response) {
   if (!response.derive) {
     const auto found = run.responses.find(response.name);
@@ -161,10 +168,9 @@ std::optional<double> computed_value(const Study& study, const Run& run, const R
     curves.emplace_back();
     if (&r == &response || r.name == response.name || !response.derive->uses(first + k)) continue;
     if (r.axis >= 0) {
-      const auto found = run.responses.find(r.name);
-      if (found == run.responses.end()) return std::nullopt;
-      const std::vector<double> y = on_axis(study, r, found->second);
-      curves.back() = Eigen::Map<const Eigen::VectorXd>(y.data(), Eigen::Index(y.size()));
+      const auto curve = computed_curve(study, run, r);
+      if (!curve) return std::nullopt;
+      curves.back() = *curve;
     } else {
       const auto value = computed_value(study, run, r);
       if (!value) return std::nullopt;

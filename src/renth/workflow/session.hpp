@@ -40,6 +40,10 @@ RunData collect_data(Session& session, const Response& response, const std::vect
 /// A response's values on the study's axis (one value without one); NaN where it was not computed.
 std::vector<double> on_axis(const Study& study, const Response& response, const Output& output);
 
+/// What a run gave for a curve, along the study's axis; NaN at points that are missing; nothing if it has
+/// none.
+std::optional<Eigen::VectorXd> computed_curve(const Study& study, const Run& run, const Response& response);
+
 /// What a run gave for a scalar response, derived ones worked out from its own outputs; nothing if a
 /// part of it is missing.
 std::optional<double> computed_value(const Study& study, const Run& run, const Response& response);
