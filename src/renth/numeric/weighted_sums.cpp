@@ -31,7 +31,10 @@ double share_of_near_pairs(const std::vector<double>& x, std::size_t features, s
 
 WeightedSums::WeightedSums(Kernel kernel, const double* runs, std::size_t features, std::size_t n,
                            const double* weights)
-    : kernel_(kernel), features_(features), tiles_((n + kernels::tile - 1) / kernels::tile), centre_(features) {
+    : kernel_(kernel),
+      features_(features),
+      tiles_((n + kernels::tile - 1) / kernels::tile),
+      centre_(features) {
   std::vector<double> x(runs, runs + n * features), squares(n);
   for (std::size_t k = 0; k < features; ++k) {
     for (std::size_t i = 0; i < n; ++i) centre_[k] += x[k * n + i] / static_cast<double>(n);
@@ -47,7 +50,8 @@ WeightedSums::WeightedSums(Kernel kernel, const double* runs, std::size_t featur
   rows_.resize(tiles_ * (2 + features));
   for (std::size_t i = 0; i < tiles_ * kernels::tile; ++i) {
     Row* const row = rows_.data() + i / kernels::tile * (2 + features);
-    const std::size_t at = i % kernels::tile, from = std::min(i, n - 1);  // the last one again, without weight
+    const std::size_t at = i % kernels::tile,
+                      from = std::min(i, n - 1);  // the last one again, without weight
     row[0].of[at] = i < n ? weights[i] : 0;
     row[1].of[at] = squares[from];
     for (std::size_t k = 0; k < features; ++k) row[2 + k].of[at] = scale * x[k * n + from];
@@ -70,8 +74,8 @@ void WeightedSums::operator()(const double* points, std::size_t count, double* o
       }
       near[i] = squares[i] < 1e200 ? 1e-300 + near_share * (squares[i] + longest_) : HUGE_VAL;
     }
-    kernels::weighted_sums(kernel_, rows_.data()->of, tiles_, features_, p.data(), products_ ? squares : nullptr, near,
-                           padded, sums);
+    kernels::weighted_sums(kernel_, rows_.data()->of, tiles_, features_, p.data(),
+                           products_ ? squares : nullptr, near, padded, sums);
     std::copy_n(sums, here, out + first);
   }
 }

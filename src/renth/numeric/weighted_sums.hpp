@@ -5,9 +5,9 @@
 
 namespace renth {
 
-/// Σ_j weights[j] k(p, x_j) at many points p. The runs are laid out once, so that a point costs little more than
-/// the kernel itself: distances are taken from inner products where that loses no digits (from five features on,
-/// if few runs are near others), and else from differences.
+/// Σ_j weights[j] k(p, x_j) at many points p. The runs are laid out once, so that a point costs little more
+/// than the kernel itself: distances are taken from inner products where that loses no digits (from five
+/// features on, if few runs are near others), and else from differences.
 class WeightedSums {
  public:
   WeightedSums() = default;
