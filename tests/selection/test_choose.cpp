@@ -83,6 +83,41 @@ TEST_CASE("of candidates that are as good the simplest is taken, and says so" * 
       CHECK((1 - t.q2) <= (1 - best) * 1.05 * 1.05 * (1 + 1e-12));
 }
 
+TEST_CASE("kriging is left for a less simple kind only if that is better by more than a standard error") {
+  const Space space = cube(2);
+  const auto bumpy = [](const Eigen::VectorXd& x) {
+    return std::exp(-20 * (x - Eigen::Vector2d(0.3, 0.7)).squaredNorm()) + std::sin(4 * x[0] + 2 * x[1]);
+  };
+  FitRequest request;
+  request.trend = "constant";  // one candidate a kind, whose errors can be worked out again
+  ChoosingOptions options;
+  options.drop_parameters = false;
+  int left = 0, stayed = 0;
+  for (Seed seed = 1; seed <= 16; ++seed) {
+    CAPTURE(seed);
+    const Data data = data_of(
+        latin_hypercube(space, {.runs = 18, .criterion = LatinHypercubeOptions::Criterion::none}, seed)
+            .points,
+        bumpy);
+    const FittedResponse chosen = fit_response(space, data, "", request, seed, {}, options);
+    const auto squares = [&](const char* kind) {
+      const FittedResponse alone = fit_response(space, data, kind, request, seed, {}, options);
+      return Eigen::ArrayXd((alone.cv.predicted - data.outputs).col(0).array().square());
+    };
+    const auto best = std::min_element(chosen.tried.begin(), chosen.tried.end(),
+                                       [](const Tried& a, const Tried& b) { return a.rmse_cv < b.rmse_cv; });
+    if (best->kind == "kriging" || best->kind == "polynomial") continue;
+    const Eigen::ArrayXd d = squares(best->kind.c_str()) - squares("kriging");
+    const double error = std::sqrt((d - d.mean()).square().mean() / 18);
+    const bool evident = d.mean() < -error;
+    CHECK((chosen.surrogate->kind() == "kriging" || chosen.surrogate->kind() == "polynomial") == !evident);
+    left += evident;
+    stayed += !evident;
+  }
+  CHECK(stayed > 0);
+  CHECK(left > 0);
+}
+
 TEST_CASE("parameters that do nothing are found, left out where that does not hurt, and listed" *
           doctest::test_suite("long")) {
   const Space space = cube(7);

@@ -289,6 +289,34 @@ TEST_CASE("noise is found where it is, and not where it is not") {
         doctest::Approx(10).epsilon(0.35));
 }
 
+TEST_CASE("without a kernel the likeliest is taken, the Gaussian only if it is so by two") {
+  const Space space = cube(2);
+  int gaussian = 0, held_back = 0;
+  for (Seed seed = 1; seed <= 10; ++seed) {
+    CAPTURE(seed);
+    const Data data = data_of(
+        latin_hypercube(space, {.runs = 16, .criterion = LatinHypercubeOptions::Criterion::none}, seed)
+            .points,
+        [&](const Eigen::VectorXd& x) {
+          return std::sin(5 * x[0]) + (seed % 2 == 0 ? std::abs(x[1] - 0.4) : std::cos(4 * x[1] + x[0]));
+        });
+    const auto state = [&](std::optional<Kernel> kernel) {
+      const auto fitted = kriging_fit({.kernel = kernel})(space, data, seed);
+      return std::pair(static_cast<const Kriging&>(*fitted).state().kernel,
+                       static_cast<const Kriging&>(*fitted).state().log_likelihood);
+    };
+    double others = -INFINITY;
+    for (const Kernel kernel : {Kernel::matern52, Kernel::product52, Kernel::matern32})
+      others = std::max(others, state(kernel).second);
+    const double smooth = state(Kernel::gaussian).second;
+    CHECK((state(std::nullopt).first == Kernel::gaussian) == (smooth > others + 2));
+    gaussian += smooth > others + 2;
+    held_back += smooth > others && smooth <= others + 2;
+  }
+  CHECK(gaussian > 0);
+  CHECK(held_back > 0);
+}
+
 TEST_CASE("duplicates, near-duplicates and differing replicates do not break it") {
   Eigen::MatrixXd points = latin_hypercube(branin_space, {.runs = 20}, 7).points;
   points.row(1) = points.row(0);

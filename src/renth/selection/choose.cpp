@@ -103,29 +103,29 @@ class Contest {
     return out;
   }
 
-  /// The simplest within one standard error of the best.
+  /// The simplest that is about as good as the best. Kriging, which seldom errs much, is left for what is
+  /// less simple only on evidence.
   std::size_t choice(const std::vector<char>& rows, std::size_t* smallest = nullptr) const {
     const std::size_t top = best(rows, [](const Entry&) { return true; });
     if (smallest) *smallest = top;
     if (top == none) return none;
-    std::size_t out = top;
-    const double least = mean_error(top, rows);
+    const std::size_t kriging = best_of("kriging", rows);
+    const bool stay = kriging != none &&
+                      entries_[kriging].candidate.complexity < entries_[top].candidate.complexity &&
+                      about_as_good(kriging, top, rows);
+    const std::size_t from = stay ? kriging : top;
+    std::size_t out = from;
     for (std::size_t k = 0; k < entries_.size(); ++k) {
       const Entry& e = entries_[k];
       if (!e.usable() || e.candidate.complexity >= entries_[out].candidate.complexity) continue;
-      double sum = 0, square = 0;
-      int count = 0;
-      for (Index i = 0; i < data_.size(); ++i) {
-        if (!rows[std::size_t(i)]) continue;
-        const double d = e.squared[i] - entries_[top].squared[i];
-        sum += d;
-        square += d * d;
-        ++count;
-      }
-      const double mean = sum / count, error = std::sqrt(std::max(0.0, square / count - mean * mean) / count);
-      if (mean <= error && mean_error(k, rows) <= 1.05 * 1.05 * least) out = k;
+      if (about_as_good(k, from, rows) && mean_error(k, rows) <= 1.05 * 1.05 * mean_error(from, rows))
+        out = k;
     }
     return out;
+  }
+
+  std::size_t best_of(std::string_view kind, const std::vector<char>& rows) const {
+    return best(rows, [&](const Entry& e) { return e.candidate.method.kind == kind; });
   }
 
   std::vector<char> all_rows() const { return std::vector<char>(std::size_t(data_.size()), 1); }
@@ -176,6 +176,21 @@ class Contest {
   const Folds& folds() const { return folds_[0]; }
 
  private:
+  /// Whether the mean squared error of one is larger than that of another by no more than a standard error.
+  bool about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows) const {
+    double sum = 0, square = 0;
+    int count = 0;
+    for (Index i = 0; i < data_.size(); ++i) {
+      if (!rows[std::size_t(i)]) continue;
+      const double d = entries_[one].squared[i] - entries_[other].squared[i];
+      sum += d;
+      square += d * d;
+      ++count;
+    }
+    const double mean = sum / count;
+    return mean <= std::sqrt(std::max(0.0, square / count - mean * mean) / count);
+  }
+
   double mean_error(std::size_t k, const std::vector<char>& rows) const {
     double sum = 0;
     int count = 0;
@@ -187,7 +202,7 @@ class Contest {
   std::vector<std::size_t> best_of_kinds(const std::vector<char>& rows) const {
     std::vector<std::size_t> out;
     for (const SurrogateKind& kind : surrogate_kinds()) {
-      const std::size_t k = best(rows, [&](const Entry& e) { return e.candidate.method.kind == kind.name; });
+      const std::size_t k = best_of(kind.name, rows);
       if (k != none) out.push_back(k);
     }
     return out;
@@ -337,8 +352,7 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   const bool blend_only = kind == "blend";
   const auto choose = [&](const std::vector<char>& rows, std::size_t* top) {
     if (!blend_only) return contest.choice(rows, top);
-    const std::size_t k =
-        contest.best(rows, [](const Entry& e) { return e.candidate.method.kind == "blend"; });
+    const std::size_t k = contest.best_of("blend", rows);
     if (top) *top = k;
     return k;
   };

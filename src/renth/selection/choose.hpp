@@ -43,8 +43,9 @@ struct FittedResponse {
 /// Fits every candidate that the kind (empty: all kinds) and the request leave, on identical folds, and keeps
 /// the one that predicts best: the smallest mean squared error over the repeats, or the simplest candidate
 /// whose error is larger by no more than one standard error of the difference, and by no more than 5 % in
-/// RMSE. Simplest first are polynomial, chaos, kriging on fewer parameters, kriging, rbf, moving, and the
-/// blend of the best of each kind.
+/// RMSE. Simplest first are polynomial, kriging on fewer parameters, kriging, chaos, rbf, moving, and the
+/// blend of the best of each kind. Kriging, which seldom errs much, is left for one that is less simple only
+/// if its error is larger by more than one standard error, however much that is.
 ///
 /// The choice is made again for every fold, without the errors of its runs, and the fold is predicted by what
 /// was chosen then: so the stated error pays for the choosing. For a response of several outputs candidates

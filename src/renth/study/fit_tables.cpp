@@ -70,14 +70,20 @@ std::string to_table(const Study& study, const FitResult& r) {
         .text(std::string(name(m.judgement.verdict)))
         .end_row();
   out += "\n" + table.str();
+  bool chosen = false;
   for (const ModelResult& m : r.models) {
     if (m.tried.size() < 2) continue;
+    chosen = true;
     out += fmt::format("\n{}: {}.\n", study.responses[study.response(m.response)].title(), m.why);
     if (!m.idle.empty())
       out += fmt::format("It leaves out {}, which carr{} no information on it.\n", fmt::join(m.idle, ", "),
                          m.idle.size() == 1 ? "ies" : "y");
     out += candidate_table(m, r.models.size() == 1);
   }
+  if (chosen)
+    out +=
+        "\nThe first table's Q² pays for the choosing: each run is predicted by what would be chosen without "
+        "it.\n";
   for (const ModelResult& m : r.models)
     if (m.polynomial && (r.in_full || r.models.size() == 1)) out += regression_table(study, m);
   out += "\n" + notes_of(r.notes) + "next: renth trust\n";

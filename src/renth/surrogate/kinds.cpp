@@ -121,8 +121,8 @@ const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
 const std::vector<SurrogateKind>& surrogate_kinds() {
   static const std::vector<SurrogateKind> kinds = {
       {"polynomial", "least squares on polynomial terms", polynomial_methods},
-      {"chaos", "few of many orthonormal polynomials, chosen by least angles", chaos_methods},
       {"kriging", "a Gaussian process through the runs", kriging_methods},
+      {"chaos", "few of many orthonormal polynomials, chosen by least angles", chaos_methods},
       {"rbf", "radial basis functions with a polynomial tail", rbf_methods},
       {"moving", "a local polynomial round every point", moving_methods},
   };

@@ -13,9 +13,10 @@ namespace renth {
 /// Options of a kriging fit; the defaults suit a deterministic solver with tens to some thousand runs.
 struct KrigingOptions {
   /// Empty: the likeliest of Gaussian, Matérn 5/2, its product over parameters, and Matérn 3/2 (by the
-  /// criterion, if that is another). Over ten plans each of nine published functions that was on the whole as
-  /// good as choosing by cross-validation, and never clearly worse than Matérn 5/2 alone, as that was by 14
-  /// %.
+  /// criterion, if that is another); the Gaussian only if its log-likelihood is larger by two, since it errs
+  /// most where the response is not analytic. Over ten plans each of nine published functions the likeliest
+  /// was on the whole as good as choosing by cross-validation, and never clearly worse than Matérn 5/2 alone,
+  /// as that was by 14 %.
   std::optional<Kernel> kernel;
   /// TERMS that the process varies about; the constant is always among them. More than a constant pays
   /// where the surface tilts over the whole region, or when predicting outside the runs.

@@ -153,8 +153,10 @@ std::unique_ptr<const Surrogate> likeliest(const Space& space, const Data& data,
   });
   std::size_t chosen = 0;
   for (std::size_t k = 1; k < 4; ++k) {
+    // A response that is not analytic costs most with the Gaussian: it has to be seven times likelier.
     const auto value = [&](std::size_t i) {
-      return static_cast<const Kriging&>(*best[i]).state().log_likelihood;
+      const double log_likelihood = static_cast<const Kriging&>(*best[i]).state().log_likelihood;
+      return kernels[i] == Kernel::gaussian ? log_likelihood - 2 : log_likelihood;
     };
     if (best[k] && value(k) > value(chosen)) chosen = k;
   }
