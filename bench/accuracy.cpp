@@ -66,15 +66,20 @@ int main(int argc, char** argv) {
   const ParallelLimit limit;
   const std::string only = argc > 1 ? argv[1] : "";
   const Seed first = argc > 2 ? Seed(std::atoi(argv[2])) : 1;
-  const Case cases[] = {{bench::branin(), 20, 0.099},      {bench::branin(), 40, NAN},
-                        {bench::hartmann(3), 30, 0.43},    {bench::hartmann(3), 60, NAN},
-                        {bench::hartmann(6), 60, 0.75},    {bench::hartmann(6), 120, 0.53},
-                        {bench::borehole(), 40, 0.033},    {bench::borehole(), 80, 0.013},
-                        {bench::wing_weight(), 50, 0.044}, {bench::wing_weight(), 100, 0.015},
-                        {bench::otl_circuit(), 30, 0.032}, {bench::otl_circuit(), 60, 0.013},
-                        {bench::piston(), 40, 0.114},      {bench::piston(), 70, 0.065},
-                        {bench::ishigami(), 60, 0.56},     {bench::ishigami(), 120, 0.32},
-                        {bench::friedman(), 50, NAN},      {bench::friedman(), 100, 0.021}};
+  const Case cases[] = {{bench::branin(), 20, 0.099},         {bench::branin(), 40, NAN},
+                        {bench::hartmann(3), 30, 0.43},       {bench::hartmann(3), 60, NAN},
+                        {bench::hartmann(6), 60, 0.75},       {bench::hartmann(6), 120, 0.53},
+                        {bench::borehole(), 40, 0.033},       {bench::borehole(), 80, 0.013},
+                        {bench::wing_weight(), 50, 0.044},    {bench::wing_weight(), 100, 0.015},
+                        {bench::otl_circuit(), 30, 0.032},    {bench::otl_circuit(), 60, 0.013},
+                        {bench::piston(), 40, 0.114},         {bench::piston(), 70, 0.065},
+                        {bench::ishigami(), 60, 0.56},        {bench::ishigami(), 120, 0.32},
+                        {bench::friedman(), 50, NAN},         {bench::friedman(), 100, 0.021},
+                        {bench::franke(), 20, NAN},           {bench::franke(), 40, NAN},
+                        {bench::currin(), 20, NAN},           {bench::currin(), 40, NAN},
+                        {bench::two_spills(), 40, NAN},       {bench::two_spills(), 80, NAN},
+                        {bench::sobol_g(), 50, NAN},          {bench::sobol_g(), 100, NAN},
+                        {bench::dette_pepelyshev(), 60, NAN}, {bench::dette_pepelyshev(), 100, NAN}};
   std::vector<std::string> kinds;
   for (const SurrogateKind& k : surrogate_kinds()) kinds.push_back(k.name);
   kinds.push_back("blend");

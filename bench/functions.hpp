@@ -141,4 +141,63 @@ inline TestFunction friedman() {
           }};
 }
 
+/// Two peaks and a dip: R. Franke, Naval Postgraduate School report NPS-53-79-003, 1979.
+inline TestFunction franke() {
+  return {"Franke", {{0, 1}, {0, 1}}, [](const Eigen::VectorXd& x) {
+            const double a = 9 * x[0], b = 9 * x[1];
+            const auto bump = [&](double height, double at, double bt, double width, double depth) {
+              return height * std::exp(-(a - at) * (a - at) / width - (b - bt) * (b - bt) / depth);
+            };
+            return bump(0.75, 2, 2, 4, 4) + 0.75 * std::exp(-(a + 1) * (a + 1) / 49 - (b + 1) / 10) +
+                   bump(0.5, 7, 3, 4, 4) - bump(0.2, 4, 7, 1, 1);
+          }};
+}
+
+/// Steep in one corner: C. Currin, T. Mitchell, M. Morris, D. Ylvisaker, Journal of the American Statistical
+/// Association 86, 1991.
+inline TestFunction currin() {
+  return {"Currin", {{0, 1}, {0, 1}}, [](const Eigen::VectorXd& x) {
+            const double a = x[0], reach = x[1] > 0 ? 1 - std::exp(-1 / (2 * x[1])) : 1;
+            return reach * (((2300 * a + 1900) * a + 2092) * a + 60) / (((100 * a + 500) * a + 4) * a + 20);
+          }};
+}
+
+/// Concentration after two spills, the second of which has its day within the range: N. Bliznyuk, D. Ruppert,
+/// C. Shoemaker, R. Regis, S. Wild, P. Mugunthan, Journal of Computational and Graphical Statistics 17, 2008.
+inline TestFunction two_spills() {
+  return {"two spills", {{7, 13}, {0.02, 0.12}, {0.01, 3}, {30.01, 30.295}}, [](const Eigen::VectorXd& x) {
+            const double s = 1.5, t = 40;
+            const auto spill = [&](double distance, double since) {
+              return x[0] / std::sqrt(4 * pi * x[1] * since) *
+                     std::exp(-distance * distance / (4 * x[1] * since));
+            };
+            return spill(s, t) + spill(s - x[2], t - x[3]);
+          }};
+}
+
+/// A kink in every parameter: I. M. Sobol', Mathematical Modelling and Computational Experiments 1, 1993,
+/// with a = 0, 0.5, 3, 9, 99.
+inline TestFunction sobol_g() {
+  return {"Sobol' g", std::vector<std::pair<double, double>>(5, {0, 1}), [](const Eigen::VectorXd& x) {
+            const double a[] = {0, 0.5, 3, 9, 99};
+            double product = 1;
+            for (Eigen::Index j = 0; j < 5; ++j) product *= (std::abs(4 * x[j] - 2) + a[j]) / (1 + a[j]);
+            return product;
+          }};
+}
+
+/// Strongly curved in some parameters, hardly in others: H. Dette and A. Pepelyshev, Technometrics 52, 2010.
+inline TestFunction dette_pepelyshev() {
+  return {"Dette 8", std::vector<std::pair<double, double>>(8, {0, 1}), [](const Eigen::VectorXd& x) {
+            double sum = x[2], y = 4 * std::pow(x[0] - 2 + 8 * x[1] - 8 * x[1] * x[1], 2) +
+                                   std::pow(3 - 4 * x[1], 2) +
+                                   16 * std::sqrt(x[2] + 1) * std::pow(2 * x[2] - 1, 2);
+            for (int i = 3; i < 8; ++i) {
+              sum += x[i];
+              y += (i + 1) * std::log(1 + sum);
+            }
+            return y;
+          }};
+}
+
 }  // namespace renth::bench
