@@ -55,4 +55,9 @@ TEST_CASE("printed numbers keep the digits they deserve and align on the point")
   CHECK(first.find("1.50") != std::string::npos);
   CHECK(first.find('.') == second.find('.'));
   CHECK(first.size() == second.size());
+  TextTable nought({"error"});
+  nought.number(-0.02, 2).end_row();
+  nought.number(11, 2).end_row();
+  CHECK(nought.str().find("-0") == std::string::npos);
+  CHECK(nought.str().find('0') != std::string::npos);
 }

@@ -37,13 +37,19 @@ std::string candidate_table(const ModelResult& m, bool all) {
       continue;
     }
     shown.push_back(t->kind);
-    table.text(t->kind).text(t->settings).number(t->q2);
+    table.text(t->kind).text(t->settings);
+    if (t->q2 < -1)  // how much below says nothing, and would cost the others their digits
+      table.text("< -1");
+    else
+      table.number(t->q2);
     table.text(std::isfinite(t->rmse_cv) ? pretty(t->rmse_cv) : "–")
         .text(chosen                 ? "chosen"
               : std::isfinite(t->q2) ? ""
                                      : "not possible")
         .end_row();
-    if (all && !t->why.empty()) problems.push_back("  " + t->kind + " " + t->settings + ": " + t->why + "\n");
+    if (all && !t->why.empty())
+      problems.push_back("  " + t->kind + (t->settings.empty() ? "" : " ") + t->settings + ": " + t->why +
+                         "\n");
   }
   std::string out = table.str();
   for (const std::string& p : problems) out += p;

@@ -17,6 +17,12 @@ std::string pad(const std::string& text, std::size_t to, bool right) {
   return right ? space + text : text + space;
 }
 
+/// With so many decimals; what rounds to nought has no sign.
+std::string fixed(double value, int decimals) {
+  const std::string text = fmt::format("{:.{}f}", value, decimals);
+  return text[0] == '-' && text.find_first_not_of("-0.") == std::string::npos ? text.substr(1) : text;
+}
+
 }  // namespace
 
 std::string pretty(double value, int digits) {
@@ -68,7 +74,7 @@ std::string TextTable::str() const {
       if (cell.is_number)
         text = std::isnan(cell.number) ? "–"
                : wild                  ? fmt::format("{:.{}e}", cell.number, columns_[c].digits - 1)
-                                       : fmt::format("{:.{}f}", cell.number, decimals);
+                                       : fixed(cell.number, decimals);
       widest = std::max(widest, width(text));
       shown[c].push_back(std::move(text));
     }
