@@ -106,9 +106,10 @@ std::string to_table(const Study& study, const TrustResult& r) {
     out += sentence(m, study);
     if (!one.residuals.empty()) {
       const ResidualRow& worst = one.residuals.front();
-      out += fmt::format("  The worst run is {}{}, {} % off when it is left out.\n", worst.id,
+      out += fmt::format("  The worst run is {}{}, {} % off when it is left out ({} for {}{}).\n", worst.id,
                          axis ? fmt::format(" at {} {}", worst.at, axis->unit) : "",
-                         pretty(worst.error_percent, 2));
+                         pretty(worst.error_percent, 2), pretty(worst.cross_validated),
+                         pretty(worst.observed), response.unit.empty() ? "" : " " + response.unit);
     }
     for (const std::string& reason : m.judgement.reasons) out += "  because " + reason + "\n";
     for (const std::string& step : m.judgement.next) out += "  next: " + step + "\n";
