@@ -102,6 +102,25 @@ TEST_CASE("the verdict follows its rule") {
   CHECK_FALSE(judge(q, false, "polynomial").next.empty());
 }
 
+TEST_CASE("the best of several by few runs that scatter is said to be partly lucky, until check runs tell") {
+  const auto says = [](const Quality& q, bool noisy, std::size_t candidates) {
+    const Judgement j = judge(q, noisy, "kriging", candidates);
+    CHECK(j.verdict == judge(q, noisy, "kriging").verdict);
+    return std::any_of(j.reasons.begin(), j.reasons.end(), [](const std::string& reason) {
+      return reason.find("likely too high") != std::string::npos;
+    });
+  };
+  Quality q = with_q2(0.9);
+  CHECK(says(q, true, 9));
+  CHECK_FALSE(says(q, true, 1));
+  CHECK_FALSE(says(q, false, 9));
+  q.check = CheckQuality{20, 0.9, 1, 1, 1, 0.95};
+  CHECK_FALSE(says(q, true, 9));
+  q = with_q2(0.9);
+  q.runs = 200;
+  CHECK_FALSE(says(q, true, 9));
+}
+
 TEST_CASE("lack of fit is found where a line is laid through a parabola") {
   const Space space = cube(1, -1, 1);
   Eigen::MatrixXd points(15, 1);

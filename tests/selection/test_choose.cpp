@@ -83,7 +83,8 @@ TEST_CASE("of candidates that are as good the simplest is taken, and says so" * 
       CHECK((1 - t.q2) <= (1 - best) * 1.05 * 1.05 * (1 + 1e-12));
 }
 
-TEST_CASE("kriging is left for a less simple kind only if that is better by more than a standard error") {
+TEST_CASE("kriging is left for a less simple kind only if that is better by more than a standard error" *
+          doctest::test_suite("long")) {
   const Space space = cube(2);
   const auto bumpy = [](const Eigen::VectorXd& x) {
     return std::exp(-20 * (x - Eigen::Vector2d(0.3, 0.7)).squaredNorm()) + std::sin(4 * x[0] + 2 * x[1]);
@@ -189,7 +190,7 @@ TEST_CASE("what is chosen survives its archive bit for bit, whatever it is, curv
   }
 }
 
-TEST_CASE("intervals are stretched until the runs, each left out, lie inside") {
+TEST_CASE("intervals are stretched until the runs, each left out, lie inside" * doctest::test_suite("long")) {
   const Space space = cube(2);
   const auto steep = [](const Eigen::VectorXd& x) { return std::exp(6 * x[0] * x[1]); };
   const Data data = data_of(latin_hypercube(space, {.runs = 50}, 8).points, steep);

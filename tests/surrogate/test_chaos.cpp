@@ -88,7 +88,8 @@ TEST_CASE("a sparse polynomial is found exactly, whatever its scale") {
   CHECK((fitted->predict(fresh.inputs).mean - fresh.outputs).cwiseAbs().maxCoeff() < 1e-5);
 }
 
-TEST_CASE("Ishigami's function is followed by few terms where kriging needs many runs") {
+TEST_CASE("Ishigami's function is followed by few terms where kriging needs many runs" *
+          doctest::test_suite("long")) {
   const Space space = cube(3, -M_PI, M_PI);
   const auto f = [](const Eigen::VectorXd& x) { return ishigami(x[0], x[1], x[2]); };
   const auto fitted = chaos_fit()(space, data_of(latin_hypercube(space, {.runs = 90}, 4).points, f), 1);

@@ -72,7 +72,10 @@ struct Judgement {
 /// (p < 0.01) in a noisy study, R² adjusted − Q² above 0.2, fewer than four residual degrees of
 /// freedom, and fewer than 80 % of the check runs inside their intervals. No residual degrees of
 /// freedom: unfit. Curvature, inflated variances, runs that stand out and residuals that are not as assumed
-/// are named with their figures, but take no step.
-Judgement judge(const Quality& quality, bool noisy, std::string_view kind);
+/// are named with their figures, but take no step; nor does that the best of several candidates by few runs
+/// that scatter was partly lucky.
+///
+/// \param candidates  how many the surrogate was chosen among.
+Judgement judge(const Quality& quality, bool noisy, std::string_view kind, std::size_t candidates = 1);
 
 }  // namespace renth

@@ -109,7 +109,7 @@ void regression_reasons(const Quality& q, const RegressionReport& r, const Words
 
 }  // namespace
 
-Judgement judge(const Quality& q, bool noisy, std::string_view kind) {
+Judgement judge(const Quality& q, bool noisy, std::string_view kind, std::size_t candidates) {
   Judgement out;
   const bool polynomial = kind == "polynomial";
   const Words words{out};
@@ -177,6 +177,14 @@ Judgement judge(const Quality& q, bool noisy, std::string_view kind) {
                     "is too small",
                     100 * q.check->inside));
     advise("take the intervals as too narrow, and add runs");
+  }
+  if (noisy && candidates > 1 && q.runs < 100 && !q.check) {
+    // Measured: see docs/metamodels.md.
+    say(
+        fmt::format("it is the best of {} candidates by {} runs that scatter, and so partly by luck: Q² is "
+                    "likely too high, by 0.1 … 0.3 with 15 runs and up to 0.1 with 60",
+                    candidates, q.runs));
+    advise("hold it against runs that are not fitted: plan --use check");
   }
   if (q.regression) regression_reasons(q, *q.regression, words);
   out.verdict = static_cast<Verdict>(std::min(step, 3));

@@ -250,7 +250,7 @@ ModelResult judge_surrogate(Session& session, const Response& response, const St
   m.idle = options.value("idle", std::vector<std::string>{});
   const RunData check = collect_data(session, response, {"check"});
   m.quality = measure_quality(*stored.surrogate, data.data, stored.cv, &check.data, level);
-  m.judgement = judge(m.quality, session.study.noisy(), stored.kind);
+  m.judgement = judge(m.quality, session.study.noisy(), stored.kind, m.tried.size());
   m.ids = data.ids;
   m.settings = data.data.inputs;
   m.polynomial = std::dynamic_pointer_cast<const Polynomial>(stored.surrogate);
