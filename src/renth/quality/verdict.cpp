@@ -178,12 +178,12 @@ Judgement judge(const Quality& q, bool noisy, std::string_view kind, std::size_t
                     100 * q.check->inside));
     advise("take the intervals as too narrow, and add runs");
   }
-  if (noisy && candidates > 1 && q.runs < 100 && !q.check) {
+  if (noisy && candidates > 1 && q.runs < 100 && q.q2 < 0.9 && !q.check) {
     // Measured: see docs/metamodels.md.
-    say(
-        fmt::format("it is the best of {} candidates by {} runs that scatter, and so partly by luck: Q² is "
-                    "likely too high, by 0.1 … 0.3 with 15 runs and up to 0.1 with 60",
-                    candidates, q.runs));
+    say(fmt::format(
+        "it is the best of {} candidates by {} runs that scatter, and so partly by luck: 1 − Q² is "
+        "likely larger, 1.2 … 1.5 times with 15 runs, up to 1.2 times with 30 or more",
+        candidates, q.runs));
     advise("hold it against runs that are not fitted: plan --use check");
   }
   if (q.regression) regression_reasons(q, *q.regression, words);
