@@ -308,6 +308,30 @@ TEST_CASE(
   CHECK(contains(tool("runs --sort f").err, "f is a curve"));
 }
 
+TEST_CASE("where the peak of a curve may lie at either of two places, its place has a deviation") {
+  const Tool tool;
+  tool.write("study.toml",
+             std::string(wavy_study) + "[[response]]\nname = \"when\"\nderive = \"argmax(f)\"\n");
+  tool("plan latin-hypercube --runs 20");
+  tool("run");
+  tool("fit kriging --response f");
+  // sin(1.5) at t = 0 against sin(1.5) cos(4) + 4 b at t = 4: as high at b = 0.412.
+  std::string points = "a,b,c,idle\n";
+  for (int i = 0; i <= 40; ++i) points += "0.3," + std::to_string(0.392 + 0.001 * i) + ",red,15\n";
+  tool.write("points.csv", points + "0.3,0.9,red,15\n");
+  const json predicted = tool("predict --points points.csv --json").json()["predictions"];
+  int places = 0, unsure = 0;
+  for (std::size_t i = 0; i < predicted.size(); ++i) {
+    const json& when = predicted[i]["responses"]["when"];
+    places |= when["mean"] == 0.0 ? 1 : 2;
+    unsure += when["sd"].get<double>() > 0;
+  }
+  CHECK(places == 3);
+  CHECK(unsure > 0);
+  CHECK(unsure < 41);
+  CHECK(predicted.back()["responses"]["when"]["sd"] == 0.0);
+}
+
 TEST_CASE("refine keeps out of where runs fail, as it learns it, unless told to look everywhere" *
           doctest::test_suite("long")) {
   const auto refined_beyond = [](const std::string& options) {

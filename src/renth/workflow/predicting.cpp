@@ -215,21 +215,27 @@ PredictResult Predictor::predict(Points points, double level) const {
         }
         if (std::isnan(base[k].model_variance(i, 0))) r.sd[0] = missing;
       } else {
-        // One standard deviation to either side of each source in turn.
+        // One standard deviation to either side of each source in turn, of one axis point or (-1) of all.
         const std::vector<int> from = sources(static_cast<int>(k));
-        const auto value = [&](int moved, double model, double noise) {
+        const auto value = [&](int moved, Eigen::Index at, double model, double noise) {
           std::vector<double> numbers = blank;
           std::vector<Eigen::VectorXd> curves(blank.size());
           for (const int s : from) {
             Eigen::VectorXd y = base[s].mean.row(i).transpose();
-            if (s == moved)
-              y.array() += (model * base[s].model_variance.row(i).transpose().array().max(0).sqrt() +
-                            noise * (base[s].model_variance + base[s].noise_variance)
-                                        .row(i)
-                                        .transpose()
-                                        .array()
-                                        .max(0)
-                                        .sqrt());
+            if (s == moved) {
+              const Eigen::ArrayXd step =
+                  model * base[s].model_variance.row(i).transpose().array().max(0).sqrt() +
+                  noise * (base[s].model_variance + base[s].noise_variance)
+                              .row(i)
+                              .transpose()
+                              .array()
+                              .max(0)
+                              .sqrt();
+              if (at < 0)
+                y.array() += step;
+              else
+                y[at] += step[at];
+            }
             if (study_.responses[s].axis >= 0)
               curves[first + s] = y;
             else
@@ -237,13 +243,24 @@ PredictResult Predictor::predict(Points points, double level) const {
           }
           return derive(static_cast<int>(k), p.point, numbers, curves);
         };
+        // Errors that are the same all along a curve move its height but never its peak; those of single
+        // points do.
+        const auto variance_from = [&](int s, double model, double noise) {
+          const auto moved = [&](Eigen::Index at) {
+            return std::pow(0.5 * (value(s, at, model, noise) - value(s, at, -model, -noise)), 2);
+          };
+          double apart = 0;
+          if (study_.responses[s].axis >= 0)
+            for (Eigen::Index at = 0; at < base[s].mean.cols(); ++at) apart += moved(at);
+          return std::max(moved(-1), apart);
+        };
         double variance = 0, total = 0, df = std::numeric_limits<double>::infinity();
         for (const int s : from) {
-          variance += std::pow(0.5 * (value(s, 1, 0) - value(s, -1, 0)), 2);
-          total += std::pow(0.5 * (value(s, 0, 1) - value(s, 0, -1)), 2);
+          variance += variance_from(s, 1, 0);
+          total += variance_from(s, 0, 1);
           df = std::min(df, base[s].degrees_of_freedom);
         }
-        const double mean = value(-1, 0, 0), t = student_t_width(level, df);
+        const double mean = value(-1, -1, 0, 0), t = student_t_width(level, df);
         r.mean = {mean};
         r.sd = {std::sqrt(variance)};
         r.confidence_low = {mean - t * std::sqrt(variance)};

@@ -13,8 +13,9 @@ class Predictor {
   Predictor(Session& session, const std::vector<std::string>& needed);
 
   /// Means, standard deviations and intervals at one level. The error of a derived response is carried
-  /// through from each response it is made of, one standard deviation to either side, as if the
-  /// errors of different responses were independent and those along one curve the same.
+  /// through from each response it is made of, one standard deviation to either side, as if the errors of
+  /// different responses were independent. Of a curve it is the larger of what follows if errors are the same
+  /// all along it, and if every axis point has its own.
   PredictResult predict(Points points, double level) const;
 
   /// Means of all scalar responses, in study order, then the margins that conditions on parameters, responses
