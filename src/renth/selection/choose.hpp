@@ -45,7 +45,7 @@ struct FittedResponse {
 /// whose error is larger by no more than one standard error of the difference, and by no more than 5 % in
 /// RMSE. Simplest first are polynomial, kriging on fewer parameters, kriging, chaos, rbf, moving, and the
 /// blend of the best of each kind. Kriging, which seldom errs much, is left for one that is less simple only
-/// if its error is larger by more than one standard error, however much that is.
+/// if that one's error is smaller by more than one standard error; the 5 % do not count there.
 ///
 /// The choice is made again for every fold, without the errors of its runs, and the fold is predicted by what
 /// was chosen then: so the stated error pays for the choosing. For a response of several outputs candidates

@@ -133,11 +133,19 @@ Eigen::MatrixXd Predictor::means(Points points, const std::vector<Expression>& c
   const std::size_t count = study_.responses.size();
   Eigen::MatrixXd out =
       Eigen::MatrixXd::Constant(points.rows(), Eigen::Index(count + conditions.size()), missing);
-  std::vector<Eigen::MatrixXd> of(count);
-  for (std::size_t k = 0; k < count; ++k)
-    if (surrogates_[k]) of[k] = surrogates_[k]->surrogate->predict(points).mean;
   const std::vector<double> blank = symbol_numbers(study_);
   const std::size_t first = blank.size() - count;
+  // Curves only where something is worked out from them.
+  const auto used = [&](std::size_t k) {
+    bool any = study_.responses[k].axis < 0;
+    for (std::size_t j = 0; j < count; ++j)
+      any = any || (study_.responses[j].derive && ready_[j] && study_.responses[j].derive->uses(first + k));
+    for (const Expression& condition : conditions) any = any || condition.uses(first + k);
+    return any;
+  };
+  std::vector<Eigen::MatrixXd> of(count);
+  for (std::size_t k = 0; k < count; ++k)
+    if (surrogates_[k] && used(k)) of[k] = surrogates_[k]->surrogate->predict(points).mean;
   std::vector<Eigen::VectorXd> curves(blank.size());
   for (Eigen::Index i = 0; i < points.rows(); ++i) {
     const Eigen::VectorXd point = points.row(i);
