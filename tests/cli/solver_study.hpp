@@ -22,6 +22,12 @@ inline void make_study(const Tool& tool, const std::string& body, const std::str
 inline const std::string answer =
     "x=$(sed -n 's/.*\"x\": \\([0-9.e-]*\\).*/\\1/p' \"$1\")\necho \"{\\\"y\\\": $x}\" > \"$2\"";
 
+/// Shell: waits until the test has written `file`. No machine is too slow for a test that waits like this.
+inline std::string until_written(const Tool& tool, const std::string& file = "go") {
+  const std::string folder = tool.folder.string();
+  return "while [ -d '" + folder + "' ] && [ ! -e '" + folder + "/" + file + "' ]; do sleep 0.02; done\n";
+}
+
 /// How often each run ended (or began).
 inline std::map<std::string, int> starts(const Tool& tool, const std::string& what = "end") {
   std::map<std::string, int> out;

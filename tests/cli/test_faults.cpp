@@ -37,7 +37,7 @@ TEST_CASE("rubbish of every kind fails the run with its own message, and the oth
              "& exec 9>&-; trap '' TERM; sleep "
              "60;;\n*) " +
                  answer + ";;\nesac",
-             "timeout = \"700 ms\"\n");
+             "timeout = \"4 s\"\n");
   tool("plan random --runs 9");
   const Answer a = tool("run -q --json");
   CHECK(a.status == 3);
@@ -100,7 +100,7 @@ TEST_CASE("when the keeper is killed its runs are put back and made again") {
   make_study(tool, "[ -e '" + tool.folder.string() + "/quick' ] || sleep 60\n" + answer);
   tool("plan random --runs 3");
   const pid_t pid = tool.start("run -q --json");
-  while (starts(tool, "start").size() < 2) nap(20);
+  REQUIRE(wait_until([&] { return starts(tool, "start").size() == 2; }));
   tool.write("quick", "");
   tool.shell("pkill -KILL -P " + std::to_string(pid) + " renth-keeper");
   CHECK(Tool::end(pid) == 0);
@@ -114,8 +114,7 @@ TEST_CASE("when both are killed, what the solvers left behind is ended before th
              "[ -e '" + tool.folder.string() + "/quick' ] || { setsid sleep 61 & sleep 60; }\n" + answer);
   tool("plan random --runs 2");
   const pid_t pid = tool.start("run -q");
-  while (starts(tool, "start").size() < 2) nap(20);
-  nap(100);
+  REQUIRE(wait_until([&] { return tool.shell("pgrep -c -f '^sleep 61$'").out == "2\n"; }));
   // Both at once, or renth would see to it itself.
   tool.shell("kill -KILL " + std::to_string(pid) + " $(pgrep -P " + std::to_string(pid) + " renth-keeper)");
   Tool::end(pid);

@@ -106,10 +106,15 @@ TEST_CASE(
   CHECK(leave.status == 0);
   CHECK(leave.json()["queued"] == 6);
   REQUIRE(wait_until([&] { return count(tool, "end", 2) == 1 && count(tool, "start", 5) == 1; }));
-  nap(300);
-  const Answer part = tool("run --collect -q --json");
+  // What a solver wrote last is seen a little before its call has ended.
+  int collected = 0;
+  Answer part;
+  REQUIRE(wait_until([&] {
+    part = tool("run --collect -q --json");
+    return part.status != 0 || (collected += part.json()["done"].get<int>()) >= 2;
+  }));
   CHECK(part.status == 0);
-  CHECK(part.json()["done"] == 2);
+  CHECK(collected == 2);
   CHECK(part.json()["queued"] == 4);
   const std::string toml = tool.read("study.toml");
   tool.write("study.toml", toml.substr(0, toml.find("kind = \"slurm\"")) +
@@ -135,7 +140,7 @@ TEST_CASE(
 TEST_CASE("a call's own time-out, a failed node and a killed task each have their message; retries follow") {
   const Tool tool;
   SUBCASE("time-out of a call") {
-    make_cluster_study(tool, "[ $3 = 1 ] && sleep 30", "chunk = 2\n", "timeout = 1\n");
+    make_cluster_study(tool, "[ $3 = 1 ] && sleep 30", "chunk = 2\n", "timeout = 4\n");
     tool("plan random --runs 2");
     const Answer a = tool("run -q --json");
     CHECK(a.status == 3);
@@ -163,7 +168,7 @@ TEST_CASE("a call's own time-out, a failed node and a killed task each have thei
     tool("plan random --runs 1");
     const pid_t client = tool.start("run -q --json");
     REQUIRE(wait_until([&] { return count(tool, "start", 1) == 1; }));
-    nap(200);
+    REQUIRE(wait_until([&] { return std::filesystem::exists(tool.folder / "again"); }));
     tool.shell("pkill -KILL -f '[s]lurm_script'; pkill -KILL -f '" + tool.folder.string() + "/[s]olve.sh'");
     CHECK(Tool::end(client) == 0);  // retried, and done
     CHECK(count(tool, "start", 1) == 2);
@@ -215,11 +220,13 @@ TEST_CASE(
     "while it waits, a client outlasts a scheduler that falls silent, and collects what ends meanwhile" *
     doctest::test_suite("long")) {
   const Tool tool;
-  make_cluster_study(tool, "sleep 2", "chunk = 1\n");
+  make_cluster_study(tool, until_written(tool), "chunk = 1\n");
   tool("plan random --runs 3");
   const pid_t client = tool.start("run -q --json");
   REQUIRE(wait_until([&] { return starts(tool, "start").size() == 3; }));
   Cluster::need().signal_controller(SIGSTOP);
+  nap(500);  // an answer that was already under way
+  tool.write("go", "");
   const int status = Tool::end(client);
   Cluster::need().signal_controller(SIGCONT);
   CHECK(status == 0);
@@ -243,7 +250,8 @@ TEST_CASE("killed between submitting and noting it, a submission is found again 
   tool("plan random --runs 2 --batch more");
   tool("run --no-wait -q --batch more");
   tool.shell(
-      "scancel --me; sqlite3 study.db \"update submission set job = '', name = 'renth-nobody'; update run "
+      "scancel --me; while squeue -h --me | grep -q .; do sleep 0.1; done; sqlite3 study.db \"update "
+      "submission set job = '', name = 'renth-nobody'; update run "
       "set message = ''\"; rm -rf runs/00000[56]");
   CHECK(tool("run -q --json").json()["submitted"] == 2);
   CHECK(tool("runs --json --where \"status == 'done'\"").json()["runs"].size() == 6);
