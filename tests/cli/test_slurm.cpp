@@ -190,7 +190,7 @@ TEST_CASE("a task out of time fails the call that ran, and the rest of its chunk
   CHECK(a.json()["submitted"] == 4);
   CHECK(a.json()["done"] == 2);
   CHECK(message(tool, 2).rfind("ended by the cluster, the task's time was up", 0) == 0);
-  CHECK(contains(message(tool, 2), "step 17"));
+  CHECK_MESSAGE(contains(message(tool, 2), "step 17"), message(tool, 2));
   const auto journal = tool("runs --journal --only 2 --json").json()["journal"];
   CHECK(journal[0]["started"].get<double>() > 1e9);
   CHECK(count(tool, "start", 1) == 1);
