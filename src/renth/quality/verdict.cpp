@@ -182,7 +182,7 @@ Judgement judge(const Quality& q, bool noisy, std::string_view kind, std::size_t
     // Measured: see docs/metamodels.md.
     say(fmt::format(
         "it is the best of {} candidates by {} runs that scatter, and so partly by luck: 1 − Q² is "
-        "likely larger, 1.2 … 1.5 times with 15 runs, up to 1.2 times with 30 or more",
+        "likely larger, up to 1.3 times",
         candidates, q.runs));
     advise("hold it against runs that are not fitted: plan --use check");
   }

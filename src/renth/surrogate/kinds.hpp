@@ -31,7 +31,8 @@ struct FitMethod {
   std::string kind;
   std::string settings;  ///< in words; empty if the kind has but one
   Fit fit;
-  /// The same again on part of the runs, hyperparameters refitted, starting where `whole` ended.
+  /// The same again on part of the runs, hyperparameters refitted, starting where `whole` ended; for kriging
+  /// and chaos on up to 40 runs that scatter all is sought afresh.
   std::function<Fit(const Surrogate& whole)> again;
 };
 

@@ -1,0 +1,37 @@
+#include <doctest/doctest.h>
+
+#include <renth/plan/latin_hypercube.hpp>
+#include <renth/surrogate/kinds.hpp>
+#include <renth/surrogate/kriging.hpp>
+#include <support.hpp>
+
+using namespace renth;
+using namespace renth::test;
+
+TEST_CASE("a fit to part of few runs that scatter owes nothing to the fit to all of them") {
+  const Space space = cube(2);
+  Stream noise(5, "noise");
+  const auto curved = [&](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1] + 0.5 * noise.normal(); };
+  Data data = data_of(latin_hypercube(space, {.runs = 24}, 5).points, curved, true);
+  std::vector<Eigen::Index> half;
+  for (Eigen::Index i = 0; i < data.size(); i += 2) half.push_back(i);
+  for (const char* kind : {"kriging", "chaos"})
+    for (const FitMethod& method : surrogate_kind(kind).methods(space, data, {})) {
+      const auto whole = method.fit(space, data, 1);
+      const auto again = method.again(*whole)(space, data.rows(half), 1);
+      const auto alone = method.fit(space, data.rows(half), 1);
+      CHECK(again->predict(data.inputs).mean == alone->predict(data.inputs).mean);
+    }
+  // Of an exact solver it takes over the kernel, and starts from the lengths.
+  data.noisy = false;
+  for (const FitMethod& method : surrogate_kind("kriging").methods(space, data, {})) {
+    const auto whole = method.fit(space, data, 1);
+    const auto again = method.again(*whole)(space, data.rows(half), 1);
+    CHECK(static_cast<const Kriging&>(*again).state().kernel ==
+          static_cast<const Kriging&>(*whole).state().kernel);
+  }
+}
+
+TEST_CASE("a kind that nobody knows is refused with those there are") {
+  CHECK_THROWS_WITH_AS(surrogate_kind("spline"), doctest::Contains("kriging, chaos, rbf, moving, blend"), Error);
+}
