@@ -79,7 +79,8 @@ int main(int argc, char** argv) {
               const FittedResponse fitted = fit_response(space, data, kind, {}, seed);
               seconds[kind] +=
                   std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-              const Eigen::ArrayXd mean = predict_parallel(*fitted.surrogate, fresh.inputs, {}).mean.col(0).array();
+              const Eigen::ArrayXd mean =
+                  predict_parallel(*fitted.surrogate, fresh.inputs, {}).mean.col(0).array();
               gaps[kind].add(predictive_error(data, fitted.cv).q2,
                              1 - (y - mean).square().sum() / (y - y.mean()).square().sum());
             } catch (const Error&) {

@@ -11,7 +11,9 @@ using namespace renth::test;
 TEST_CASE("a fit to part of few runs that scatter owes nothing to the fit to all of them") {
   const Space space = cube(2);
   Stream noise(5, "noise");
-  const auto curved = [&](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1] + 0.5 * noise.normal(); };
+  const auto curved = [&](const Eigen::VectorXd& x) {
+    return std::sin(6 * x[0]) + x[1] + 0.5 * noise.normal();
+  };
   Data data = data_of(latin_hypercube(space, {.runs = 24}, 5).points, curved, true);
   std::vector<Eigen::Index> half;
   for (Eigen::Index i = 0; i < data.size(); i += 2) half.push_back(i);
@@ -33,5 +35,6 @@ TEST_CASE("a fit to part of few runs that scatter owes nothing to the fit to all
 }
 
 TEST_CASE("a kind that nobody knows is refused with those there are") {
-  CHECK_THROWS_WITH_AS(surrogate_kind("spline"), doctest::Contains("kriging, chaos, rbf, moving, blend"), Error);
+  CHECK_THROWS_WITH_AS(surrogate_kind("spline"), doctest::Contains("kriging, chaos, rbf, moving, blend"),
+                       Error);
 }
