@@ -24,13 +24,6 @@ struct Case {
   double kriging;  ///< median normalised RMSE of a carefully made one; NaN: not known
 };
 
-Data runs_of(const bench::TestFunction& f, const Eigen::MatrixXd& points) {
-  Data data{points, Eigen::MatrixXd(points.rows(), 1), {}, false};
-  for (Eigen::Index i = 0; i < points.rows(); ++i)
-    data.outputs(i, 0) = f.value(Eigen::VectorXd(points.row(i).transpose()));
-  return data;
-}
-
 double median(std::vector<double> v) {
   std::sort(v.begin(), v.end());
   return v.empty() ? NAN : v[v.size() / 2];

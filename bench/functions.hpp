@@ -5,6 +5,7 @@
 #include <functional>
 #include <numbers>
 #include <renth/space/space.hpp>
+#include <renth/surrogate/data.hpp>
 #include <string>
 #include <vector>
 
@@ -28,6 +29,14 @@ struct TestFunction {
     return Space(parameters);
   }
 };
+
+/// An exact solver's runs at points (n × d).
+inline Data runs_of(const TestFunction& f, const Eigen::MatrixXd& points) {
+  Data data{points, Eigen::MatrixXd(points.rows(), 1), {}, false};
+  for (Eigen::Index i = 0; i < points.rows(); ++i)
+    data.outputs(i, 0) = f.value(Eigen::VectorXd(points.row(i).transpose()));
+  return data;
+}
 
 inline constexpr double pi = std::numbers::pi;
 

@@ -20,9 +20,9 @@ namespace {
 
 /// Noise of standard deviation `sd` on every run.
 Data scattered(const bench::TestFunction& f, const Eigen::MatrixXd& points, double sd, Stream stream) {
-  Data data{points, Eigen::MatrixXd(points.rows(), 1), {}, true};
-  for (Eigen::Index i = 0; i < points.rows(); ++i)
-    data.outputs(i, 0) = f.value(Eigen::VectorXd(points.row(i).transpose())) + sd * stream.normal();
+  Data data = bench::runs_of(f, points);
+  data.noisy = true;
+  for (double& y : data.outputs.reshaped()) y += sd * stream.normal();
   return data;
 }
 
@@ -56,7 +56,7 @@ int main(int argc, char** argv) {
     if (f.name.find(only) == std::string::npos) continue;
     const Space space = f.space();
     const Eigen::MatrixXd sample = sample_region(space, 2000, Values::physical, 77, "scale");
-    const Eigen::ArrayXd clean = scattered(f, sample, 0, Stream(1, "none")).outputs.col(0).array();
+    const Eigen::ArrayXd clean = bench::runs_of(f, sample).outputs.col(0).array();
     const double sd_signal = std::sqrt((clean - clean.mean()).square().mean());
     for (const double signal : {1.3, 9.0})  // variance of the signal over that of the noise
       for (const int runs : {15, 30, 60}) {
