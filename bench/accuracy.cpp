@@ -8,11 +8,14 @@
 #include <cstdlib>
 #include <functions.hpp>
 #include <map>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/methods.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/selection/choose.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 
 using namespace renth;
 
@@ -34,7 +37,7 @@ struct Score {
 };
 
 void add(Score& score, const FittedResponse& fitted, const Data& data, const Data& fresh) {
-  const Prediction p = predict_parallel(*fitted.surrogate, fresh.inputs, {.variance = true});
+  const Prediction p = predict_in_blocks(*fitted.surrogate, fresh.inputs, {.variance = true}, parallel_for);
   const Intervals bounds = fitted.surrogate->intervals(p, 0.95);
   const Eigen::ArrayXd y = fresh.outputs.col(0).array();
   const double sse = (y - p.mean.col(0).array()).square().sum(), sst = (y - y.mean()).square().sum();

@@ -8,13 +8,16 @@
 #include <cstdio>
 #include <cstdlib>
 #include <functional>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/kriging_objective.hpp>
 #include <renth/numeric/cholesky.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/plan/sobol.hpp>
 #include <renth/space/features.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
-#include <renth/surrogate/kriging_objective.hpp>
+#include <renth/surrogate/process.hpp>
 
 double kernel_loop(const double* distances, const double* weights, std::size_t n);
 

@@ -4,11 +4,16 @@
 
 #include <chrono>
 #include <cstdio>
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/numeric/sobol_sequence.hpp>
 #include <renth/quality/regression_report.hpp>
 #include <renth/selection/best_subset.hpp>
 #include <renth/selection/choose_terms.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/polynomial.hpp>
 
 using namespace renth;
 
@@ -89,7 +94,7 @@ void stepwise() {
     for (const char* method : {"forward", "backward", "both"})
       for (const char* rule : {"p", "aicc", "predicted-r2"}) {
         TermChoice choice;
-        choice.method = choice_method(method);
+        choice.method = choice_method_words.value(method, "bench");
         choice.rule = choice_rule(rule);
         std::size_t steps = 0;
         const double seconds =

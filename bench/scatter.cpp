@@ -7,12 +7,14 @@
 #include <cstdlib>
 #include <functions.hpp>
 #include <map>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/methods.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/selection/choose.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 
 using namespace renth;
 
@@ -80,7 +82,7 @@ int main(int argc, char** argv) {
               seconds[kind] +=
                   std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
               const Eigen::ArrayXd mean =
-                  predict_parallel(*fitted.surrogate, fresh.inputs, {}).mean.col(0).array();
+                  predict_in_blocks(*fitted.surrogate, fresh.inputs, {}, parallel_for).mean.col(0).array();
               gaps[kind].add(predictive_error(data, fitted.cv).q2,
                              1 - (y - mean).square().sum() / (y - y.mean()).square().sum());
             } catch (const Error&) {

@@ -2,12 +2,14 @@
 # (scripts/packages.txt). The installed package reads this file too.
 find_package(Eigen3 3.4 REQUIRED)          # arrays
 find_package(Boost 1.74 REQUIRED)          # Boost.Math distributions, Boost.Random Sobol' numbers
-find_package(TBB REQUIRED)                 # parallel loops
 find_package(fmt REQUIRED)                 # text
 find_package(nlohmann_json REQUIRED)       # JSON
+if(RENTH_PREDICT_ONLY)
+  return()  # predicting needs no more
+endif()
+find_package(TBB REQUIRED)                 # parallel loops
 find_package(tomlplusplus REQUIRED)        # study.toml
 find_package(SQLite3 REQUIRED)             # study.db
-find_package(muparser REQUIRED)            # arithmetic in expressions
 find_package(CLI11 REQUIRED)               # command line
 find_package(PkgConfig REQUIRED)
 pkg_check_modules(NLOPT REQUIRED IMPORTED_TARGET GLOBAL nlopt)        # local optimisers

@@ -4,6 +4,7 @@
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/selection/choose.hpp>
+#include <renth/surrogate/data.hpp>
 
 int main() {
   renth::Parameter radius, draft;

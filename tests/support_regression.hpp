@@ -1,9 +1,10 @@
 // Published data and slow references for regressions.
 #pragma once
 #include <Eigen/Dense>
+#include <renth/fit/regression.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/region.hpp>
-#include <renth/surrogate/regression.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/terms/terms.hpp>
 #include <support.hpp>
 

@@ -2,8 +2,10 @@
 
 #include <cmath>
 #include <renth/adaptive/acquire.hpp>
+#include <renth/fit/kriging_fit.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <support.hpp>
 

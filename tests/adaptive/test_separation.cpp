@@ -2,6 +2,7 @@
 
 #include <renth/adaptive/separation.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/random.hpp>
 #include <renth/space/region.hpp>
 #include <support.hpp>

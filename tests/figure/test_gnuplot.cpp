@@ -2,7 +2,7 @@
 
 #include <filesystem>
 #include <fstream>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/figure/gnuplot.hpp>
 #include <renth/figure/layout.hpp>
 #include <sstream>

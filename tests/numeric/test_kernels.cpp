@@ -2,7 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/numeric/kernels.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/numeric/weighted_sums.hpp>
@@ -158,6 +158,6 @@ TEST_CASE(
 }
 
 TEST_CASE("kernels have names, and unknown ones are refused with those there are") {
-  for (const Kernel kernel : all) CHECK(kernel_named(name(kernel)) == kernel);
-  CHECK_THROWS_WITH_AS(kernel_named("cubic"), doctest::Contains("matern52"), Error);
+  for (const Kernel kernel : all) CHECK(kernel_words.value(name(kernel), "test") == kernel);
+  CHECK_THROWS_WITH_AS(kernel_words.value("cubic", "test"), doctest::Contains("matern52"), Error);
 }

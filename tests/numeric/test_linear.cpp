@@ -3,9 +3,10 @@
 #include <Eigen/Cholesky>
 #include <Eigen/LU>
 #include <atomic>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/numeric/archive.hpp>
 #include <renth/numeric/cholesky.hpp>
+#include <renth/numeric/cholesky_inverse.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 

@@ -1,8 +1,9 @@
 #include <doctest/doctest.h>
 
 #include <Eigen/QR>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/numeric/distributions.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/assess.hpp>
 #include <renth/plan/central_composite.hpp>
 #include <renth/plan/fractional_factorial.hpp>

@@ -2,7 +2,8 @@
 
 #include <Eigen/Eigenvalues>
 #include <bit>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/assess.hpp>
 #include <renth/plan/box_behnken.hpp>
 #include <renth/plan/central_composite.hpp>

@@ -1,6 +1,7 @@
 #include <doctest/doctest.h>
 
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/evenness.hpp>
 #include <renth/plan/extend.hpp>
 #include <renth/plan/halton.hpp>

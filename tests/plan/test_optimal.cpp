@@ -2,7 +2,7 @@
 
 #include <Eigen/Cholesky>
 #include <Eigen/LU>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/plan/information.hpp>
 #include <renth/plan/optimal.hpp>
 #include <renth/plan/sweep.hpp>

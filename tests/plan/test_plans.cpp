@@ -2,7 +2,8 @@
 
 #include <algorithm>
 #include <optional>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/evenness.hpp>
 #include <renth/plan/full_factorial.hpp>
 #include <renth/plan/latin_hypercube.hpp>

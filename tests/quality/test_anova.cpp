@@ -1,8 +1,14 @@
 #include <doctest/doctest.h>
 
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
 #include <renth/numeric/distributions.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/quality/anova.hpp>
 #include <renth/quality/quality.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/polynomial.hpp>
+#include <renth/surrogate/transform.hpp>
 #include <support_regression.hpp>
 
 using namespace renth;

@@ -1,7 +1,11 @@
 #include <doctest/doctest.h>
 
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/quality/diagnostics.hpp>
 #include <renth/quality/quality.hpp>
+#include <renth/surrogate/data.hpp>
 #include <support_regression.hpp>
 
 using namespace renth;

@@ -1,12 +1,15 @@
 #include <doctest/doctest.h>
 
 #include <algorithm>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/methods.hpp>
 #include <renth/numeric/distributions.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
-#include <renth/quality/calibrated.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/selection/choose.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 #include <set>
 #include <support.hpp>
 
@@ -145,18 +148,17 @@ TEST_CASE("calibrated intervals hold what they promise even when the model is wr
   const Data data = data_of(sample_region(space, 100, Values::physical, 1, "runs"), f);
   const Data fresh = data_of(sample_region(space, 2000, Values::physical, 2, "fresh"), f);
   const FittedResponse line = fit_response(space, data, "polynomial", {"linear"}, 1);
-  const CalibratedIntervals c = calibrated_intervals(data, line.cv, fresh.inputs, 0, 0.9);
+  const FoldModels::Bounds c = fold_models(line.cv, data.outputs).calibrated(fresh.inputs, 0, 0.9);
   const double inside = static_cast<double>((fresh.outputs.col(0).array() >= c.low.array() &&
                                              fresh.outputs.col(0).array() <= c.high.array())
                                                 .count()) /
                         2000;
   CHECK((inside > 0.85 && inside < 0.97));
-  CHECK(calibrated_intervals(
-            data.rows({0, 1, 2, 3, 4}),
-            cross_validate(space, data.rows({0, 1, 2, 3, 4}), make_folds(data.rows({0, 1, 2, 3, 4}), 1),
-                           surrogate_kind("polynomial").methods(space, data, {"linear"}).front().fit, 1),
-            fresh.inputs, 0, 0.95)
-            .low.size() == 0);
+  const Data few = data.rows({0, 1, 2, 3, 4});
+  const CrossValidation cv =
+      cross_validate(space, few, make_folds(few, 1),
+                     surrogate_kind("polynomial").methods(space, data, {"linear"}).front().fit, 1);
+  CHECK(fold_models(cv, few.outputs).calibrated(fresh.inputs, 0, 0.95).low.size() == 0);
 }
 
 TEST_CASE("a percentage near zero is of a hundredth of the largest value") {

@@ -1,7 +1,11 @@
 #include <doctest/doctest.h>
 
 #include <Eigen/Eigenvalues>
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/search/canonical.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/polynomial.hpp>
 #include <support_regression.hpp>
 
 using namespace renth;

@@ -1,6 +1,6 @@
 #include <doctest/doctest.h>
 
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/search/seek.hpp>
 #include <support.hpp>
 

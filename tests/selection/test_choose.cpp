@@ -1,14 +1,21 @@
 #include <doctest/doctest.h>
 
 #include <algorithm>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/methods.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/quality/coverage.hpp>
 #include <renth/quality/learning.hpp>
 #include <renth/selection/choose.hpp>
 #include <renth/selection/idle.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kinds.hpp>
+#include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/rescaled.hpp>
 #include <support.hpp>
 

@@ -2,11 +2,17 @@
 
 #include <algorithm>
 #include <map>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
 #include <renth/numeric/distributions.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/selection/best_subset.hpp>
 #include <renth/selection/choose.hpp>
 #include <renth/selection/choose_terms.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/polynomial.hpp>
 #include <support_regression.hpp>
 
 using namespace renth;

@@ -1,8 +1,12 @@
 #include <doctest/doctest.h>
 
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/sensitivity/averages.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <support_regression.hpp>

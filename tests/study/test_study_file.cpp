@@ -110,11 +110,11 @@ TEST_CASE("everything that the file can say is understood") {
   CHECK(s.responses[3].axis == 0);
   CHECK(s.scenarios[0].goals.size() == 2);
   CHECK(s.solver.timeout == 600);
-  CHECK(s.noisy());
+  CHECK(s.noisy);
   // Limits know fixed parameters and choices: composite, 6 m · 50 m ≥ 250.
-  const Eigen::VectorXd p = s.point({{"draft", 6.0}, {"hull", std::string("composite")}}, true, "test");
+  const Eigen::VectorXd p = s.point({{"draft", 6.0}, {"hull", std::string("composite")}}, "test");
   CHECK_FALSE(s.space.allows(p));
-  CHECK(s.space.allows(s.point({{"draft", 6.0}}, true, "test")));
+  CHECK(s.space.allows(s.point({{"draft", 6.0}}, "test")));
   const Settings back = s.settings(p);
   CHECK(std::get<std::string>(back.at("hull")) == "composite");
   CHECK(std::get<double>(back.at("depth")) == 50);
@@ -122,14 +122,14 @@ TEST_CASE("everything that the file can say is understood") {
 
 TEST_CASE("settings are refused where they mean nothing") {
   const Study s = parse_study(everything, ".");
-  CHECK_THROWS_WITH_AS(s.point({{"speed", 1.0}}, true, "x"),
-                       doctest::Contains("no parameter is called speed"), Error);
-  CHECK_THROWS_WITH_AS(s.point({{"fins", 3.0}}, true, "x"), doctest::Contains("no level 3"), Error);
-  CHECK_THROWS_WITH_AS(s.point({{"hull", std::string("tin")}}, true, "x"),
-                       doctest::Contains("steel, composite"), Error);
-  CHECK_THROWS_WITH_AS(s.point({{"radius", std::string("wide")}}, true, "x"), doctest::Contains("no number"),
+  CHECK_THROWS_WITH_AS(s.point({{"speed", 1.0}}, "x"), doctest::Contains("no parameter is called speed"),
                        Error);
-  CHECK_THROWS_WITH_AS(s.point({{"radius", 5.0}}, false, "x"), doctest::Contains("no value for draft"),
+  CHECK_THROWS_WITH_AS(s.point({{"fins", 3.0}}, "x"), doctest::Contains("no level 3"), Error);
+  CHECK_THROWS_WITH_AS(s.point({{"hull", std::string("tin")}}, "x"), doctest::Contains("steel, composite"),
+                       Error);
+  CHECK_THROWS_WITH_AS(s.point({{"radius", std::string("wide")}}, "x"), doctest::Contains("no number"),
+                       Error);
+  CHECK_THROWS_WITH_AS(s.point_of_run({{"radius", 5.0}}, "x"), doctest::Contains("no value for draft"),
                        Error);
 }
 
@@ -153,12 +153,12 @@ TEST_CASE("each bad study file gets its own right message") {
       parse_study(rest.str(), ".");
       FAIL("accepted");
     } catch (const StudyError& e) {
-      const Problem& p = e.problems().front();
+      const StudyFault& p = e.faults().front();
       const std::string whole = e.lines().front();
       CHECK_MESSAGE(whole.find(text) != std::string::npos, whole);
       CHECK(p.line == line);
       CHECK_FALSE(p.remedy.empty());
-      CHECK(e.problems().size() == 1);
+      CHECK(e.faults().size() == 1);
       messages.insert(p.key + p.text);
     }
     ++files;
@@ -175,10 +175,10 @@ TEST_CASE("all that is wrong is told at once, in the order of the file") {
         ".");
     FAIL("accepted");
   } catch (const StudyError& e) {
-    REQUIRE(e.problems().size() == 6);
+    REQUIRE(e.faults().size() == 6);
     CHECK(e.lines()[0].rfind("must be a text in quotes: study.toml:2:8 study.name: ", 0) == 0);
     CHECK(e.lines()[1].find("did you mean seed?") != std::string::npos);
-    for (std::size_t i = 1; i < 6; ++i) CHECK(e.problems()[i].line >= e.problems()[i - 1].line);
+    for (std::size_t i = 1; i < 6; ++i) CHECK(e.faults()[i].line >= e.faults()[i - 1].line);
   }
 }
 

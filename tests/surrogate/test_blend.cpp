@@ -1,8 +1,13 @@
 #include <doctest/doctest.h>
 
+#include <renth/fit/chaos_fit.hpp>
+#include <renth/fit/convex_weights.hpp>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/chaos.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <support.hpp>
 

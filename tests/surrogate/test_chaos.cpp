@@ -2,11 +2,14 @@
 
 #include <Eigen/LU>
 #include <Eigen/QR>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/chaos_fit.hpp>
+#include <renth/fit/least_angles.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/chaos.hpp>
-#include <renth/surrogate/least_angles.hpp>
+#include <renth/surrogate/data.hpp>
 #include <support.hpp>
 
 using namespace renth;

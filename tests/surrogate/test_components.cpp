@@ -1,10 +1,16 @@
 #include <doctest/doctest.h>
 
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/along_components.hpp>
+#include <renth/fit/chaos_fit.hpp>
+#include <renth/fit/curve_shapes.hpp>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/chaos.hpp>
 #include <renth/surrogate/components.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <support.hpp>
 

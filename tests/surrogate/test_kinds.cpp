@@ -1,6 +1,9 @@
 #include <doctest/doctest.h>
 
+#include <renth/fit/methods.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <support.hpp>

@@ -2,8 +2,13 @@
 
 #include <Eigen/Cholesky>
 #include <Eigen/LU>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/along_axis.hpp>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/kriging_objective.hpp>
+#include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/plan/sobol.hpp>
 #include <renth/space/features.hpp>
@@ -11,7 +16,6 @@
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
-#include <renth/surrogate/kriging_objective.hpp>
 #include <support.hpp>
 
 using namespace renth;
@@ -368,7 +372,7 @@ TEST_CASE("results are the same bytes on one thread and on two") {
   const Eigen::MatrixXd at = sample_region(branin_space, 5000, Values::physical, 12, "at");
   const auto run = [&](int threads) {
     const ParallelLimit limit(threads);
-    return predict_parallel(*kriging_fit()(branin_space, data, 1), at, {.variance = true});
+    return predict_in_blocks(*kriging_fit()(branin_space, data, 1), at, {.variance = true}, parallel_for);
   };
   const Prediction one = run(1), two = run(2);
   CHECK(one.mean == two.mean);

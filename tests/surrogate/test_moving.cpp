@@ -1,10 +1,12 @@
 #include <doctest/doctest.h>
 
 #include <Eigen/QR>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/moving_fit.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/moving.hpp>
 #include <support.hpp>
 

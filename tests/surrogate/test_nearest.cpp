@@ -2,12 +2,16 @@
 
 #include <Eigen/Cholesky>
 #include <Eigen/Eigenvalues>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/nearest_kriging_fit.hpp>
+#include <renth/fit/vecchia.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/plan/sobol.hpp>
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
-#include <renth/surrogate/vecchia.hpp>
+#include <renth/surrogate/process.hpp>
 #include <support.hpp>
 
 using namespace renth;
@@ -104,8 +108,8 @@ TEST_CASE("beyond the dense limit kriging goes by nearest runs, the same on any 
   const Eigen::MatrixXd at = scrambled_sobol_points(200, 3, 6, "at");
   const auto run = [&](int threads) {
     const ParallelLimit limit(threads);
-    return predict_parallel(*kriging_fit({.kernel = Kernel::matern52})(space, data, 1), at,
-                            {.variance = true});
+    return predict_in_blocks(*kriging_fit({.kernel = Kernel::matern52})(space, data, 1), at,
+                             {.variance = true}, parallel_for);
   };
   const Prediction one = run(1), two = run(2);
   CHECK(one.mean == two.mean);

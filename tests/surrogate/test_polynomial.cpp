@@ -2,11 +2,16 @@
 
 #include <Eigen/LU>
 #include <Eigen/QR>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/methods.hpp>
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <support.hpp>

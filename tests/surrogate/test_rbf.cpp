@@ -1,10 +1,13 @@
 #include <doctest/doctest.h>
 
 #include <Eigen/LU>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/rbf_fit.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/rbf.hpp>
 #include <support.hpp>
 
@@ -86,5 +89,5 @@ TEST_CASE("noisy runs are smoothed, repeated ones do no harm, and what cannot be
   const Data few =
       data_of(latin_hypercube(space, {.runs = 2}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
   CHECK_THROWS_WITH_AS(rbf_fit()(space, few, 1), doctest::Contains("cannot carry"), Error);
-  CHECK_THROWS_WITH_AS(radial_basis_named("spline"), doctest::Contains("thin-plate"), Error);
+  CHECK_THROWS_WITH_AS(radial_basis_words.value("spline", "test"), doctest::Contains("thin-plate"), Error);
 }

@@ -1,10 +1,15 @@
 #include <doctest/doctest.h>
 
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/numeric/tall_qr.hpp>
 #include <renth/quality/anova.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/polynomial.hpp>
+#include <renth/surrogate/transform.hpp>
 #include <support_regression.hpp>
 
 using namespace renth;
@@ -33,7 +38,7 @@ TEST_CASE("Longley's data come out to ten digits, in natural units, with their e
   const std::vector<Coefficient> c = polynomial.coefficients(0.95);
   for (Eigen::Index j = 0; j < 6; ++j)
     CHECK(digits(c[std::size_t(j) + 1].std_error * 2 / (space[j].high - space[j].low), errors[j]) > 12);
-  const Regression fit = polynomial.regression(data);
+  const Regression fit = regression_of(polynomial, data);
   CHECK(digits(std::sqrt(fit.sigma2()), 304.854073561965) > 12);
   CHECK(digits(1 - fit.sse / fit.sst, 0.995479004577296) > 12);
   const Anova anova = analyse_variance(space, data, fit);
@@ -60,7 +65,7 @@ TEST_CASE("where the data are exact, polynomials of degree five come out to ten 
       CAPTURE(k);
       CHECK(digits(natural.coefficients[k], std::pow(scale, k)) > 10);
     }
-    if (scale == 1) CHECK(static_cast<const Polynomial&>(*model).regression(data).sse < 1e-24);
+    if (scale == 1) CHECK(regression_of(static_cast<const Polynomial&>(*model), data).sse < 1e-24);
   }
 }
 

@@ -1,6 +1,6 @@
 #include <doctest/doctest.h>
 
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/region.hpp>
 #include <renth/terms/terms.hpp>

@@ -3,9 +3,9 @@
 
 #include <filesystem>
 #include <fstream>
+#include <renth/figure/drawing.hpp>
 #include <renth/plan/evenness.hpp>
 #include <renth/workflow/assessing.hpp>
-#include <renth/workflow/drawing.hpp>
 #include <renth/workflow/planning.hpp>
 
 using namespace renth;
@@ -126,7 +126,7 @@ TEST_CASE("an extended batch keeps its recipe and moves its position; figures be
   CHECK(session.store.runs_of("fit-1").size() == 16);
   CHECK(session.store.runs_of("fit-1").back().origin == "added");
   for (const Run& run : session.store.runs_of("fit-1"))
-    CHECK(session.study.space.allows(session.study.point(run.settings, false, "run")));
+    CHECK(session.study.space.allows(session.study.point_of_run(run.settings, "run")));
   more.batch = "other";
   CHECK_THROWS_WITH_AS(plan_batch(session, more), doctest::Contains("belongs to the batch it extends"),
                        Error);

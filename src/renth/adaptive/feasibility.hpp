@@ -1,6 +1,8 @@
-// How likely a run is to succeed, learned from those that did and those that failed.
+// Learning how likely a run is to succeed from those that did and those that failed.
 #pragma once
-#include <renth/surrogate/surrogate.hpp>
+#include <memory>
+#include <renth/numeric/random.hpp>
+#include <renth/surrogate/feasibility.hpp>
 #include <vector>
 
 namespace renth {
@@ -23,41 +25,8 @@ double feasibility_objective(const Eigen::MatrixXd& features, const std::vector<
                              const Eigen::VectorXd& y, double prior_mean, const Eigen::VectorXd& t,
                              Eigen::VectorXd* gradient);
 
-/// The probability that a run succeeds, as a Surrogate: `mean` is the probability, `model_variance` its
-/// variance; intervals stay within 0 and 1.
+/// The hyperparameters with the largest posterior, from one start.
 ///
-/// Gaussian-process classification with a logistic likelihood, an anisotropic Matérn 5/2 kernel and the
-/// Laplace approximation (C. E. Rasmussen and C. K. I. Williams, Gaussian Processes for Machine Learning,
-/// 2006, algorithms 3.1, 3.2 and 5.1: "R & W"). The mean over the latent value is by Gauss–Hermite
-/// quadrature with 16 nodes. Far from all runs it returns to the share of runs that succeeded.
-class Feasibility final : public Surrogate {
- public:
-  struct State {
-    Space space;
-    Eigen::VectorXd theta;   ///< d correlation lengths, in spans
-    double variance = 1;     ///< s² of the latent value
-    double prior_mean = 0;   ///< of the latent value: the log odds of success over all runs
-    Eigen::MatrixXd runs;    ///< n × f features divided by θ
-    Eigen::VectorXd pull;    ///< n, ∇ ln p(y | f) at the mode
-    Eigen::VectorXd weight;  ///< n, W at the mode
-  };
-  explicit Feasibility(State state);
-  static std::unique_ptr<const Surrogate> load(const Archive& archive);
-
-  std::string_view kind() const override { return "feasibility"; }
-  Prediction predict(Points points, Want want = {}) const override;
-  Intervals intervals(const Prediction& prediction, double level) const override;
-  /// Of the probabilities, by their slope in the latent value at its mean.
-  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
-  Archive save() const override;
-  const State& state() const { return state_; }
-
- private:
-  Eigen::MatrixXd correlations(Points points) const;  // m × n, times s²
-  State state_;
-  Eigen::MatrixXd factor_;  // L of I + W^½ K W^½
-};
-
 /// \param inputs  n × d, natural units. \param failed  n.
 /// \throws Error  no failed or no done run: there is nothing to learn.
 std::unique_ptr<const Surrogate> feasibility_fit(const Space& space, Points inputs,

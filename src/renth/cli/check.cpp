@@ -1,5 +1,5 @@
 #include <renth/cli/cli.hpp>
-#include <renth/workflow/checking.hpp>
+#include <renth/document/check.hpp>
 
 namespace renth::cli {
 

@@ -5,7 +5,7 @@
 #include <csignal>
 #include <cstdio>
 #include <renth/cli/cli.hpp>
-#include <renth/study/table_file.hpp>
+#include <renth/table/table_file.hpp>
 
 namespace renth::cli {
 

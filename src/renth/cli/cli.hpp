@@ -5,10 +5,11 @@
 #include <CLI/CLI.hpp>
 #include <functional>
 #include <optional>
-#include <renth/study/json.hpp>
-#include <renth/study/tables.hpp>
-#include <renth/workflow/running.hpp>
-#include <renth/workflow/session.hpp>
+#include <renth/document/json.hpp>
+#include <renth/document/parts.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/running/running_options.hpp>
+#include <renth/store/session.hpp>
 #include <string>
 #include <vector>
 

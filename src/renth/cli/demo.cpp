@@ -1,6 +1,13 @@
 #include <renth/cli/cli.hpp>
+#include <renth/document/confirm.hpp>
+#include <renth/document/fit.hpp>
+#include <renth/document/plan.hpp>
+#include <renth/document/rank.hpp>
+#include <renth/document/run.hpp>
+#include <renth/document/seek.hpp>
+#include <renth/document/trust.hpp>
+#include <renth/figure/drawing.hpp>
 #include <renth/workflow/confirming.hpp>
-#include <renth/workflow/drawing.hpp>
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/importing.hpp>
 #include <renth/workflow/planning.hpp>
@@ -15,17 +22,8 @@ void say(const std::string& command, const std::string& text) {
   std::fflush(stdout);
 }
 
-/// The whole loop, told as it goes. The study stays to be played with.
-void tell(const std::string& folder, Globals& globals) {
-  fmt::print(
-      "A heaving wave-energy buoy, made up: which float, generator and mooring give most power for least "
-      "load and steel?\n");
-  say("renth init " + folder + " --demo buoy",
-      "A study is a folder with study.toml, which people write, and study.db, which the tool writes.");
-  make_demo_study(folder, "buoy");
-  globals.study = folder;
-  Session session(folder);
-
+/// Planning and running.
+void tell_runs(Session& session, const std::string& folder, const Globals& globals) {
   say("renth plan", "Choose the runs: spread evenly over six parameters, obeying the limit on freeboard.");
   print(globals, session.study, plan_batch(session, {}));
   say("renth plan --use check --runs 20",
@@ -50,7 +48,33 @@ void tell(const std::string& folder, Globals& globals) {
   print(globals, session.study, summary);
   if (summary.stopped)
     throw Error("the demo was interrupted", folder, "cd there and renth run", ErrorKind::request);
+}
 
+void tell_pictures(Session& session, const std::string& folder) {
+  say("renth draw … -o FIGURE.svg", "And pictures.");
+  for (const char* figure : {"predicted-observed", "importance", "slices", "contour"}) {
+    DrawingOptions drawing;
+    drawing.figure = figure;
+    if (std::string(figure) == "slices" || std::string(figure) == "contour") drawing.proposal = 1;
+    if (std::string(figure) == "importance") drawing.responses = {"power", "load", "mass"};
+    drawing.file = std::filesystem::path(folder) / fmt::format("{}.svg", figure);
+    draw_figure(session, drawing);
+    fmt::print("Drew {}.\n", drawing.file.string());
+  }
+}
+
+/// The whole loop, told as it goes. The study stays to be played with.
+void tell(const std::string& folder, Globals& globals) {
+  fmt::print(
+      "A heaving wave-energy buoy, made up: which float, generator and mooring give most power for least "
+      "load and steel?\n");
+  say("renth init " + folder + " --demo buoy",
+      "A study is a folder with study.toml, which people write, and study.db, which the tool writes.");
+  make_demo_study(folder, "buoy");
+  globals.study = folder;
+  Session session(folder);
+
+  tell_runs(session, folder, globals);
   say("renth fit", "Fit a surrogate to each response: the kind that best predicts runs it has not seen.");
   print(globals, session.study, fit_responses(session, {.responses = {}, .seed = globals.seed}));
   say("renth trust --response power", "Ask whether to believe it.");
@@ -68,16 +92,7 @@ void tell(const std::string& folder, Globals& globals) {
                            "itself at this corner. Fitting again with this run is the cure."
                          : "Everything came out inside its interval.");
 
-  say("renth draw … -o FIGURE.svg", "And pictures.");
-  for (const char* figure : {"predicted-observed", "importance", "slices", "contour"}) {
-    DrawingOptions drawing;
-    drawing.figure = figure;
-    if (std::string(figure) == "slices" || std::string(figure) == "contour") drawing.proposal = 1;
-    if (std::string(figure) == "importance") drawing.responses = {"power", "load", "mass"};
-    drawing.file = std::filesystem::path(folder) / fmt::format("{}.svg", figure);
-    draw_figure(session, drawing);
-    fmt::print("Drew {}.\n", drawing.file.string());
-  }
+  tell_pictures(session, folder);
   fmt::print(
       "\nThe study is in {0}. Try next:\n  renth -s {0} seek --scenario sheltered\n  renth -s {0} fit --take "
       "confirm\n  renth -s {0} predict --at radius=6,damping=200,hull=composite\n",

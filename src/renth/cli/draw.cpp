@@ -1,15 +1,57 @@
 #include <renth/cli/cli.hpp>
-#include <renth/workflow/drawing.hpp>
+#include <renth/figure/drawing.hpp>
 
 namespace renth::cli {
+namespace {
+
+struct DrawAsked {
+  DrawingOptions drawing;
+  std::string at, file, runs;
+  int proposal = 0;
+};
+
+void declare_for_plans(CLI::App& app, DrawAsked& o) {
+  app.add_option("--batch", o.drawing.batch,
+                 "figures of plans: as assess (default: all runs that are fitted)");
+  app.add_option("--against", o.drawing.against,
+                 "region-share: other plans in the same picture; residuals: a parameter");
+  app.add_option("--model", o.drawing.model,
+                 "figures of plans: TERMS (default: as assess; sweep: quadratic)");
+  app.add_option("--centre", o.drawing.centre,
+                 "region-share: the plan with these numbers of centre runs (default 1,3,5 if it has any and "
+                 "nothing is overlaid)")
+      ->delimiter(',')
+      ->check(CLI::Range(0, 1000));
+  app.add_option("--runs", o.runs, "sweep: the range A..B");
+  app.add_option("--criterion", o.drawing.criterion, "sweep: D, I, A or G (default D)");
+}
+
+int draw(DrawAsked& o, const Globals& globals) {
+  DrawingOptions& d = o.drawing;
+  d.responses = split(d.responses);
+  d.against = split(d.against);
+  if (!o.runs.empty()) std::tie(d.runs_from, d.runs_to) = parse_range(o.runs);
+  if (!o.at.empty()) d.at = parse_settings(o.at, "--at");
+  if (o.proposal > 0) d.proposal = o.proposal;
+  d.file = o.file;
+  d.seed = globals.seed;
+  d.level = globals.level;
+  Session session(globals.study);
+  const Notes notes = draw_figure(session, d);
+  if (globals.json) {
+    fmt::print("{}\n",
+               Json{{"figure", d.figure}, {"file", o.file}, {"notes", notes_document(notes)}}.dump(1));
+  } else {
+    fmt::print("Drew {} to {}.\n", d.figure, o.file);
+    for (const Note& n : notes) fmt::print("note: {}\n", n.text);
+  }
+  return status_of(notes);
+}
+
+}  // namespace
 
 std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
-  struct Options {
-    DrawingOptions drawing;
-    std::string at, file, runs;
-    int proposal = 0;
-  };
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<DrawAsked>();
   std::string kinds;
   for (const FigureKind& k : figure_kinds()) kinds += fmt::format("\n  {}: {}", k.name, k.summary);
   app.add_option("FIGURE", o->drawing.figure, "what to draw" + kinds)->required();
@@ -25,40 +67,8 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
   app.add_option("--proposal", o->proposal, "hold them at this proposal of the last seek")->excludes(at);
   app.add_option("--target", o->drawing.target, "learning: the Q² that is wanted (default 0.95)")
       ->check(CLI::Range(0.0, 1.0));
-  app.add_option("--batch", o->drawing.batch,
-                 "figures of plans: as assess (default: all runs that are fitted)");
-  app.add_option("--against", o->drawing.against,
-                 "region-share: other plans in the same picture; residuals: a parameter");
-  app.add_option("--model", o->drawing.model,
-                 "figures of plans: TERMS (default: as assess; sweep: quadratic)");
-  app.add_option("--centre", o->drawing.centre,
-                 "region-share: the plan with these numbers of centre runs (default 1,3,5 if it has any and "
-                 "nothing is overlaid)")
-      ->delimiter(',')
-      ->check(CLI::Range(0, 1000));
-  app.add_option("--runs", o->runs, "sweep: the range A..B");
-  app.add_option("--criterion", o->drawing.criterion, "sweep: D, I, A or G (default D)");
-  return [o, &globals] {
-    DrawingOptions& d = o->drawing;
-    d.responses = split(d.responses);
-    d.against = split(d.against);
-    if (!o->runs.empty()) std::tie(d.runs_from, d.runs_to) = parse_range(o->runs);
-    if (!o->at.empty()) d.at = parse_settings(o->at, "--at");
-    if (o->proposal > 0) d.proposal = o->proposal;
-    d.file = o->file;
-    d.seed = globals.seed;
-    d.level = globals.level;
-    Session session(globals.study);
-    const Notes notes = draw_figure(session, d);
-    if (globals.json) {
-      fmt::print("{}\n",
-                 Json{{"figure", d.figure}, {"file", o->file}, {"notes", notes_document(notes)}}.dump(1));
-    } else {
-      fmt::print("Drew {} to {}.\n", d.figure, o->file);
-      for (const Note& n : notes) fmt::print("note: {}\n", n.text);
-    }
-    return status_of(notes);
-  };
+  declare_for_plans(app, *o);
+  return [o, &globals] { return draw(*o, globals); };
 }
 
 }  // namespace renth::cli

@@ -1,33 +1,25 @@
 #include <renth/cli/cli.hpp>
-#include <renth/study/equation.hpp>
+#include <renth/document/fit.hpp>
+#include <renth/fit/methods.hpp>
 #include <renth/workflow/fitting.hpp>
 
 namespace renth::cli {
+namespace {
 
-std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
-  struct Options {
-    FittingOptions fitting;
-    std::vector<std::string> take;
-  };
-  auto o = std::make_shared<Options>();
-  std::string kinds;
-  for (const SurrogateKind& k : surrogate_kinds()) kinds += fmt::format("\n  {}: {}", k.name, k.summary);
-  app.add_option("KIND", o->fitting.kind,
-                 "the kind; without it the one that predicts best" + kinds +
-                     "\n  blend: the best convex combination of the others");
-  app.add_option("--response", o->fitting.responses, "only these responses (default: all)");
-  app.add_option("--model", o->fitting.terms,
-                 "terms of a polynomial: linear, interactions, quadratic, cubic or a sum such as \"1 + "
-                 "radius + radius^2\" (default: the richest that the runs carry)");
-  FittingOptions& f = o->fitting;
+struct FitOptions {
+  FittingOptions fitting;
+  std::vector<std::string> take;
+};
+
+void declare_polynomial(CLI::App& app, FittingOptions& f) {
   app.add_option("--drop", f.drop, "polynomial: a term to leave out, such as radius*draft; may be repeated");
-  app.add_option(
-         "--choose", f.choose,
-         "polynomial: choose the terms: forward, backward, both (stepwise), best-subset (up to 30 terms)")
-      ->check(CLI::IsMember({"forward", "backward", "both", "best-subset"}));
+  app.add_option("--choose", f.choose,
+                 "polynomial: choose the terms: forward, backward, both (stepwise), best-subset (up to 30 "
+                 "terms), none (default none)")
+      ->check(CLI::IsMember(choice_method_words.all()));
   app.add_option("--by", f.by,
                  "what the choice goes by: p, aicc, bic, predicted-r2 (default p; best-subset: aicc)")
-      ->check(CLI::IsMember({"p", "aicc", "bic", "predicted-r2"}));
+      ->check(CLI::IsMember(choice_rule_words.all()));
   app.add_option("--enter", f.enter, "largest p-value with which a term comes in (default 0.05)")
       ->check(CLI::Range(0.0, 1.0));
   app.add_option("--leave", f.leave, "p-value beyond which a term goes (default 0.1)")
@@ -42,11 +34,14 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
       "--weights", f.weights,
       "polynomial: a run counts as this many, such as \"1/power^2\": an expression of parameters and "
       "responses");
+}
+
+void declare_metamodels(CLI::App& app, FittingOptions& f) {
   app.add_option("--kernel", f.kernel,
                  "kriging: gaussian, matern52, matern52-product (in each parameter), matern32 or exponential "
                  "(default: "
                  "the likeliest of all but the last)")
-      ->check(CLI::IsMember({"gaussian", "matern52", "matern52-product", "matern32", "exponential"}));
+      ->check(CLI::IsMember(kernel_words.all()));
   app.add_option(
       "--trend", f.trend,
       "kriging: constant, or TERMS that it varies about (default: constant; linear is tried too if "
@@ -56,96 +51,61 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
                  "variance (default auto: where the study is noisy or the runs say so)");
   app.add_option("--criterion", f.criterion,
                  "kriging: correlation lengths by likelihood or by leave-one-out (default likelihood)")
-      ->check(CLI::IsMember({"likelihood", "leave-one-out"}));
+      ->check(CLI::IsMember(kriging_criterion_words.all()));
   app.add_flag("!--no-prior", f.prior, "kriging: no prior on the correlation lengths");
   app.add_option("--basis", f.basis,
                  "rbf: cubic, thin-plate, multiquadric or gaussian (default: what predicts best)")
-      ->check(CLI::IsMember({"cubic", "thin-plate", "multiquadric", "gaussian"}));
-  app.add_option("--candidates", f.candidates, "try at most this many, simplest first (default: all)")
+      ->check(CLI::IsMember(radial_basis_words.all()));
+}
+
+int fit(FitOptions& o, const Globals& globals) {
+  o.fitting.responses = split(o.fitting.responses);
+  o.fitting.take_confirm = !o.take.empty();
+  o.fitting.seed = globals.seed;
+  o.fitting.level = globals.level;
+  Session session(globals.study);
+  FitResult result;
+  {
+    StatusLine line(globals);
+    o.fitting.progress = [&](const std::string& response, int done, int total, const std::string& candidate) {
+      line.show(fmt::format("{}: {} of {} candidates tried, now {}", response, done, total, candidate));
+    };
+    result = fit_responses(session, o.fitting);
+  }
+  print(globals, session.study, result);
+  for (const ModelResult& m : result.models)
+    if (m.judgement.verdict == Verdict::unfit) return 1;
+  for (const Note& n : result.notes)
+    if (n.code == "not_fitted") return 1;
+  return 0;
+}
+
+}  // namespace
+
+std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
+  auto options = std::make_shared<FitOptions>();
+  FitOptions& o = *options;
+  std::string kinds;
+  for (const SurrogateKind& k : surrogate_kinds()) kinds += fmt::format("\n  {}: {}", k.name, k.summary);
+  app.add_option("KIND", o.fitting.kind,
+                 "the kind; without it the one that predicts best" + kinds +
+                     "\n  blend: the best convex combination of the others");
+  app.add_option("--response", o.fitting.responses, "only these responses (default: all)");
+  app.add_option("--model", o.fitting.terms,
+                 "terms of a polynomial: linear, interactions, quadratic, cubic or a sum such as \"1 + "
+                 "radius + radius^2\" (default: the richest that the runs carry)");
+  declare_polynomial(app, o.fitting);
+  declare_metamodels(app, o.fitting);
+  app.add_option("--candidates", o.fitting.candidates, "try at most this many, simplest first (default: all)")
       ->check(CLI::Range(1, 1000));
-  app.add_option("--repeats", f.repeats,
+  app.add_option("--repeats", o.fitting.repeats,
                  "of cross-validation, for the choice (default: 3, fewer for many runs)")
       ->check(CLI::Range(1, 100));
-  app.add_flag("!--keep-idle", f.drop_idle, "do not try without the parameters that carry no information");
-  app.add_option("--take", o->take, "confirm: fit the runs of confirm batches too")
+  app.add_flag("!--keep-idle", o.fitting.drop_idle,
+               "do not try without the parameters that carry no information");
+  app.add_option("--take", o.take, "confirm: fit the runs of confirm batches too")
       ->check(CLI::IsMember({"confirm"}));
-  return [o, &globals] {
-    o->fitting.responses = split(o->fitting.responses);
-    o->fitting.take_confirm = !o->take.empty();
-    o->fitting.seed = globals.seed;
-    o->fitting.level = globals.level;
-    Session session(globals.study);
-    FitResult result;
-    {
-      StatusLine line(globals);
-      o->fitting.progress = [&](const std::string& response, int done, int total,
-                                const std::string& candidate) {
-        line.show(fmt::format("{}: {} of {} candidates tried, now {}", response, done, total, candidate));
-      };
-      result = fit_responses(session, o->fitting);
-    }
-    print(globals, session.study, result);
-    for (const ModelResult& m : result.models)
-      if (m.judgement.verdict == Verdict::unfit) return 1;
-    for (const Note& n : result.notes)
-      if (n.code == "not_fitted") return 1;
-    return 0;
-  };
-}
-
-std::function<int()> declare_equation(CLI::App& app, Globals& globals) {
-  struct Options {
-    std::string response, format = "text";
-    EquationOptions equation;
-  };
-  auto o = std::make_shared<Options>();
-  app.add_option("--response", o->response, "of which polynomial (default: the first response)");
-  app.add_option("--format", o->format, "text, csv, latex or c (default text)")
-      ->check(CLI::IsMember({"text", "csv", "latex", "c"}));
-  app.add_flag("--coded", o->equation.coded, "in coded units, −1 … +1 (default: real units)");
-  app.add_option("--digits", o->equation.digits, "significant digits (default 17, which lose nothing)")
-      ->check(CLI::Range(2, 17));
-  return [o, &globals] {
-    o->equation.format = equation_format(o->format);
-    Session session(globals.study);
-    if (o->response.empty()) o->response = chosen_responses(session.study, {}, false).front().name;
-    Notes notes;
-    const ModelResult model = current_polynomial(session, o->response, globals.level, notes);
-    std::string text = equation(session.study, model, o->equation);
-    if (globals.json) {
-      fmt::print("{}\n", Json{{"response", o->response},
-                              {"format", o->format},
-                              {"text", text},
-                              {"notes", notes_document(notes)}}
-                             .dump(1));
-    } else {
-      if (text.back() != '\n') text += '\n';
-      fmt::print("{}", text);
-      for (const Note& n : notes) fmt::print(stderr, "note: {}\n", n.text);
-    }
-    return model.judgement.verdict == Verdict::unfit ? 1 : 0;
-  };
-}
-
-std::function<int()> declare_trust(CLI::App& app, Globals& globals) {
-  auto o = std::make_shared<TrustOptions>();
-  auto learning = std::make_shared<bool>(false);
-  app.add_option("--response", o->responses, "only these responses (default: all)");
-  app.add_flag("--learning", *learning,
-               "how many more runs would help, also for more than 150 runs, where it takes a while");
-  app.add_option("--target", o->target, "Q² that more runs should reach (default 0.95)")
-      ->check(CLI::Range(0.0, 1.0));
-  return [o, learning, &globals] {
-    Session session(globals.study);
-    o->responses = split(o->responses);
-    o->level = globals.level;
-    if (*learning) o->learning = TrustOptions::Learning::always;
-    const TrustResult result = trust_responses(session, *o);
-    print(globals, session.study, result);
-    for (const auto& r : result.responses)
-      if (r.model.judgement.verdict == Verdict::unfit) return 1;
-    return 0;
-  };
+  return [options, &globals] { return fit(*options, globals); };
 }
 
 }  // namespace renth::cli

@@ -1,65 +1,29 @@
 #include <renth/cli/cli.hpp>
-#include <renth/study/table_file.hpp>
-#include <renth/workflow/assessing.hpp>
+#include <renth/document/plan.hpp>
+#include <renth/study/table_points.hpp>
 #include <renth/workflow/planning.hpp>
 
 namespace renth::cli {
 namespace {
 
-Eigen::MatrixXd read_candidates(const Study& study, const std::string& file) {
-  const TableFile table = read_table(file);
-  Eigen::MatrixXd out(Eigen::Index(table.rows.size()), study.space.size());
-  for (std::size_t i = 0; i < table.rows.size(); ++i) {
-    Settings settings;
-    for (const Parameter& p : study.space.parameters()) {
-      const auto column = table.column(p.name);
-      if (!column)
-        throw Error("there is no column " + p.name, file, "give the candidates a column for each parameter");
-      const std::string& cell = table.rows[i].cells[*column];
-      const auto value = cell_number(cell);
-      settings[p.name] = value && !p.is_choice() ? Value(*value) : Value(cell);
-    }
-    out.row(Eigen::Index(i)) =
-        study.point(settings, false, fmt::format("{}: line {}", file, table.rows[i].line));
-  }
-  if (out.rows() == 0)
-    throw Error("the table has no rows", file, "give it a row for each setting that can be run");
-  return out;
-}
-
-}  // namespace
-
-std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
-  struct Options {
-    PlanningOptions plan;
-    std::string runs, at, candidates, order = "random", positional;
-  };
-  auto o = std::make_shared<Options>();
-  PlanRequest& r = o->plan.request;
-  std::string methods;
-  for (const PlanMethod& m : plan_methods()) methods += fmt::format("\n  {}: {}", m.name, m.summary);
-  app.add_option(
-      "METHOD", o->plan.method,
-      "how the points are chosen; without it one is chosen and the reason said" + methods +
-          "\n  uncertain: where the fitted surrogates know least\n  extend BATCH: more runs for a batch");
-  app.add_option("BATCH", o->positional, "of extend: the batch");
+struct PlanOptions {
+  PlanningOptions plan;
+  std::string runs, at, candidates, order = "random", positional;
   std::vector<std::pair<std::string, CLI::Option*>> given;
-  const auto add = [&](const char* name, auto& target, const std::string& help) {
+};
+
+/// Adds options that only some methods take, and remembers which were given.
+auto adder(CLI::App& app, PlanOptions& o) {
+  return [&app, &o](const char* name, auto& target, const std::string& help) {
     CLI::Option* option = app.add_option(std::string("--") + name, target, help);
-    given.emplace_back(name, option);
+    o.given.emplace_back(name, option);
     return option;
   };
-  add("runs", o->runs,
-      "how many (default: a suggestion that is said); A..B sweeps optimal plans and stores nothing");
-  app.add_option("--batch", o->plan.batch, "name of the batch (default: the next of fit-1, fit-2, …)");
-  app.add_option("--use", o->plan.use, "fit, check (never fitted) or confirm (default fit)");
-  add("criterion", r.criterion,
-      "optimal: D, I, A or G (default D); latin-hypercube: maximin, discrepancy or none (default maximin)");
-  add("model", r.model, "optimal: TERMS to be estimated (default quadratic)");
-  add("restarts", r.restarts, "optimal: independent starts (default 10)")->check(CLI::Range(1, 10'000));
-  add("include", o->plan.include,
-      "optimal: count the runs of these batches too; spread: keep away from them (default: all fit runs)");
-  add("candidates", o->candidates, "optimal: a table of the only settings that can be run");
+}
+
+void declare_classical(CLI::App& app, PlanOptions& o) {
+  PlanRequest& r = o.plan.request;
+  const auto add = adder(app, o);
   add("resolution", r.resolution, "fractional-factorial: III, IV or V (default IV)");
   add("generators", r.generators, "fractional-factorial: instead, such as \"e=a*b*c,f=b*c*d\"");
   add("axial", r.axial,
@@ -72,65 +36,71 @@ std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
   add("blocks", r.blocks, "central-composite, box-behnken: orthogonal blocks (default 1)")
       ->check(CLI::Range(1, 1000));
   add("stage", r.stage, "central-composite: corners now, axial --of BATCH later");
-  add("of", o->plan.of, "stage axial: the batch of the corners");
+  add("of", o.plan.of, "stage axial: the batch of the corners");
   add("levels", r.levels,
       "full-factorial: levels of each span (default 2); orthogonal-array: 2 or 3 (default 3)")
       ->check(CLI::Range(2, 1000));
   add("replicates", r.replicates, "factorials: runs at each point (default 1)")->check(CLI::Range(1, 1000));
-  add("order", o->order, "classical and optimal plans: random within blocks (default) or standard")
+  add("order", o.order, "classical and optimal plans: random within blocks (default) or standard")
       ->check(CLI::IsMember({"random", "standard"}));
-  add("at", o->at, "scatter: the setting, such as radius=5,hull=steel (default: nominal)");
-  app.add_flag("--dry-run", o->plan.dry_run, "show and assess, store nothing");
-  return [o, given, &globals] {
-    PlanningOptions& p = o->plan;
-    p.request.random_order = o->order == "random";
-    p.include = split(p.include);
-    p.seed = globals.seed;
-    for (const auto& [name, option] : given)
-      if (option->count() > 0) p.given.push_back(name);
-    if (!o->runs.empty()) std::tie(p.request.runs, p.request.runs_to) = parse_range(o->runs);
-    if (!o->positional.empty()) {
-      if (p.method != "extend")
-        throw Error("\"" + o->positional + "\" is one word too many", "plan " + p.method,
-                    "renth plan --help");
-      p.of = o->positional;
-    }
-    Session session(globals.study);
-    if (!o->at.empty()) p.request.at = session.study.point(parse_settings(o->at, "--at"), true, "--at");
-    if (!o->candidates.empty()) p.request.candidates = read_candidates(session.study, o->candidates);
-    print(globals, session.study, plan_batch(session, p));
-    return 0;
-  };
+  add("at", o.at, "scatter: the setting, such as radius=5,hull=steel (default: nominal)");
 }
 
-std::function<int()> declare_assess(CLI::App& app, Globals& globals) {
-  auto o = std::make_shared<AssessingOptions>();
-  app.add_option("--batch", o->batch,
-                 "a batch, several joined by +, or a file from plan --dry-run --json (default: all runs that "
-                 "are fitted)");
-  app.add_option("--model", o->model,
-                 "TERMS (default: those it was made for, else the richest polynomial it carries)");
-  app.add_option("--against", o->against, "the same for others, side by side");
-  return [o, &globals] {
-    o->against = split(o->against);
-    Session session(globals.study);
-    print(globals, session.study, assess_plans(session, *o));
-    return 0;
-  };
+Eigen::MatrixXd candidates_of(const Study& study, const std::string& file) {
+  Eigen::MatrixXd out = points_in_table(study, file, true);
+  if (out.rows() == 0)
+    throw Error("the table has no rows", file, "give it a row for each setting that can be run");
+  return out;
 }
 
-std::function<int()> declare_discard(CLI::App& app, Globals& globals) {
-  auto batch = std::make_shared<std::string>();
-  app.add_option("BATCH", *batch, "the batch")->required();
-  return [batch, &globals] {
-    Session session(globals.study);
-    const int removed = session.store.discard(*batch);
-    if (globals.json)
-      fmt::print("{}\n", Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}}.dump(1));
-    else
-      fmt::print("Removed {} planned runs of {}; runs that exist stay.\n", removed, *batch);
-    return 0;
-  };
+int plan(PlanOptions& o, const Globals& globals) {
+  PlanningOptions& p = o.plan;
+  p.request.random_order = o.order == "random";
+  p.include = split(p.include);
+  p.seed = globals.seed;
+  for (const auto& [name, option] : o.given)
+    if (option->count() > 0) p.given.push_back(name);
+  if (!o.runs.empty()) std::tie(p.request.runs, p.request.runs_to) = parse_range(o.runs);
+  if (!o.positional.empty()) {
+    if (p.method != "extend")
+      throw Error("\"" + o.positional + "\" is one word too many", "plan " + p.method, "renth plan --help");
+    p.of = o.positional;
+  }
+  Session session(globals.study);
+  if (!o.at.empty()) p.request.at = session.study.point(parse_settings(o.at, "--at"), "--at");
+  if (!o.candidates.empty()) p.request.candidates = candidates_of(session.study, o.candidates);
+  print(globals, session.study, plan_batch(session, p));
+  return 0;
+}
+
+}  // namespace
+
+std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
+  auto options = std::make_shared<PlanOptions>();
+  PlanOptions& o = *options;
+  PlanRequest& r = o.plan.request;
+  std::string methods;
+  for (const PlanMethod& m : plan_methods()) methods += fmt::format("\n  {}: {}", m.name, m.summary);
+  app.add_option(
+      "METHOD", o.plan.method,
+      "how the points are chosen; without it one is chosen and the reason said" + methods +
+          "\n  uncertain: where the fitted surrogates know least\n  extend BATCH: more runs for a batch");
+  app.add_option("BATCH", o.positional, "of extend: the batch");
+  const auto add = adder(app, o);
+  add("runs", o.runs,
+      "how many (default: a suggestion that is said); A..B sweeps optimal plans and stores nothing");
+  app.add_option("--batch", o.plan.batch, "name of the batch (default: the next of fit-1, fit-2, …)");
+  app.add_option("--use", o.plan.use, "fit, check (never fitted) or confirm (default fit)");
+  add("criterion", r.criterion,
+      "optimal: D, I, A or G (default D); latin-hypercube: maximin, discrepancy or none (default maximin)");
+  add("model", r.model, "optimal: TERMS to be estimated (default quadratic)");
+  add("restarts", r.restarts, "optimal: independent starts (default 10)")->check(CLI::Range(1, 10'000));
+  add("include", o.plan.include,
+      "optimal: count the runs of these batches too; spread: keep away from them (default: all fit runs)");
+  add("candidates", o.candidates, "optimal: a table of the only settings that can be run");
+  declare_classical(app, o);
+  app.add_flag("--dry-run", o.plan.dry_run, "show and assess, store nothing");
+  return [options, &globals] { return plan(*options, globals); };
 }
 
 }  // namespace renth::cli

@@ -1,4 +1,5 @@
 #include <renth/cli/cli.hpp>
+#include <renth/document/run.hpp>
 
 namespace renth::cli {
 

@@ -1,11 +1,15 @@
 #include <fmt/format.h>
 
-#include <cmath>
 #include <renth/figure/field.hpp>
-#include <renth/figure/figures.hpp>
 #include <renth/figure/layout.hpp>
+#include <renth/figure/parts.hpp>
 
 namespace renth {
+namespace {
+
+/// The response over two parameters, the others held: filled, with labelled lines. White where the limits
+/// forbid it, dotted where the runs do not reach. Runs are marked.
+/// \throws Error  a parameter that has no values in between (levels, choices).
 Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y,
                      const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& mean,
                      const std::function<bool(const Eigen::VectorXd&)>& inside, const Eigen::MatrixXd& runs) {
@@ -24,7 +28,7 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
   g.block("outside", outside);
   const std::string picture = field.add_to(g, round_step((field.high - field.low) / 9), runs);
   head(
-      g, axis_label(response.title(), response.unit),
+      g, with_unit(response.title(), response.unit),
       fmt::format("held: {}; orange: the setting held; circles: runs, wherever their other parameters were{}",
                   held_values(study, at, {x, y}),
                   std::string(outside.empty() ? "" : "; dots: outside what the runs cover") +
@@ -32,7 +36,7 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
   g.line(field.axes(field.high));
   g.line(
       fmt::format("set cblabel {} offset 1,0\nset colorbox user origin 0.885,0.11 size 0.022,0.75 noborder",
-                  quote(axis_label(response.title(), response.unit))));
+                  quote(with_unit(response.title(), response.unit))));
   g.line(fmt::format(
       "plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', "
       "$contours using 1:2:(sprintf('%g',$3)) every 300::60 with labels boxed font ',10' tc rgb '{}', "
@@ -41,6 +45,21 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
       "1.5*ps lc rgb '{}'",
       picture, colour::ink, colour::accent));
   return g;
+}
+
+}  // namespace
+
+Gnuplot figure_contour(Session& session, const DrawingOptions& options, Notes& notes) {
+  const Study& study = session.study;
+  const OneResponse one(session, options, notes);
+  const auto [x, y] = two_axes(session, options, one.index, notes);
+  const Eigen::MatrixXd runs = runs_of(session, one.index);
+  const auto mean = [&](Points points) {
+    return Eigen::VectorXd(one.predictor().mean_of(one.index, points));
+  };
+  return draw_contour(
+      study, study.responses[one.index], x, y, setting_held(session, options), mean,
+      [&](const Eigen::VectorXd& p) { return one.predictor().inside(p); }, runs);
 }
 
 }  // namespace renth

@@ -2,13 +2,17 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/document/text_table.hpp>
 #include <renth/figure/layout.hpp>
-#include <renth/figure/regression_figures.hpp>
+#include <renth/figure/parts.hpp>
 #include <renth/numeric/distributions.hpp>
-#include <renth/study/tables.hpp>
+#include <renth/workflow/judging.hpp>
 
 namespace renth {
+namespace {
 
+/// Left: the effects as bars, largest first, with the line of significance (Lenth's margins when there is no
+/// error estimate); right: the same on half-normal paper, where noise lies on a line.
 Gnuplot draw_effects(const Study& study, const ModelResult& m, double level) {
   const RegressionReport& r = *m.quality.regression;
   const Response& response = study.responses[study.response(m.response)];
@@ -41,7 +45,7 @@ Gnuplot draw_effects(const Study& study, const ModelResult& m, double level) {
     points.push_back({normal_quantile(0.5 + 0.5 * (n - double(k) - 0.5) / n), size(effects[k]),
                       effects[k].active ? 1.0 : 0.0});
   Gnuplot g;
-  begin_panels(g, 2, fmt::format("{}: which terms matter", axis_label(response.title(), response.unit)),
+  begin_panels(g, 2, fmt::format("{}: which terms matter", with_unit(response.title(), response.unit)),
                saturated ? fmt::format("no error estimate: lines are Lenth's margins at {:.0f} %, dashed for "
                                        "one effect, solid for all "
                                        "together; filled dark: beyond the margin",
@@ -91,6 +95,13 @@ Gnuplot draw_effects(const Study& study, const ModelResult& m, double level) {
       std::isfinite(noise) ? noise : 0, colour::quiet, colour::main, colour::main));
   end_panels(g);
   return g;
+}
+
+}  // namespace
+
+Gnuplot figure_effects(Session& session, const DrawingOptions& options, Notes& notes) {
+  const ModelResult m = one_polynomial(session, options, notes);
+  return draw_effects(session.study, m, options.level);
 }
 
 }  // namespace renth

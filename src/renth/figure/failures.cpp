@@ -1,9 +1,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
-#include <renth/figure/figures.hpp>
 #include <renth/figure/layout.hpp>
+#include <renth/figure/parts.hpp>
+#include <renth/numeric/parallel.hpp>
+#include <renth/workflow/failing.hpp>
 
 namespace renth {
 namespace {
@@ -37,8 +38,9 @@ double spread(const Parameter& p, double value, Index i, const Extent& e) {
   return value + share * 0.10 * (e.high - e.low) / (p.is_choice() ? 1 : 3);
 }
 
-}  // namespace
-
+/// Failed and done runs over two parameters, the cuts of the rule dashed, the learned chance of success
+/// shaded (averaged over the other settings as they occur in the runs) if both have values in between. \param
+/// success  probabilities at points; may be empty.
 Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const std::vector<bool>& failed,
                       const SeparatingRule& rule, const std::string& rule_words, Index x, Index y,
                       const std::function<Eigen::VectorXd(Points)>& success) {
@@ -104,8 +106,8 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
       "screen 0.11");
   g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]", ex.low, ex.high, ey.low, ey.high));
   g.line(tics_of(space[x], "x") + "\n" + tics_of(space[y], "y"));
-  g.line(fmt::format("set xlabel {}\nset ylabel {}", quote(axis_label(space[x].title(), space[x].unit)),
-                     quote(axis_label(space[y].title(), space[y].unit))));
+  g.line(fmt::format("set xlabel {}\nset ylabel {}", quote(with_unit(space[x].title(), space[x].unit)),
+                     quote(with_unit(space[y].title(), space[y].unit))));
   g.line(
       fmt::format("set label 901 'failed' at screen 0.66,0.838 left offset 1.2,0 font ',13' point pt 2 ps "
                   "1.3 lw 2 lc rgb '{}' front",
@@ -123,6 +125,31 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
   plot += fmt::format("$failed using 1:2 with points pt 2 ps 1.2 lw 2 lc rgb '{}'", colour::accent);
   g.line(plot);
   return g;
+}
+
+}  // namespace
+
+Gnuplot figure_failures(Session& session, const DrawingOptions& options, Notes& notes) {
+  const Space& space = session.study.space;
+  const FailuresResult found = find_failures(session);
+  notes = found.notes;
+  if (!found.rule)
+    throw Error(fmt::format("{} failed and {} done runs are too few to show where runs fail", found.failed,
+                            found.done),
+                "draw failures", "renth run, or look at renth runs --failures");
+  if (space.size() < 2)
+    throw Error("one parameter is no pair", "draw failures", "look at renth runs --failures");
+  Eigen::Index x = found.rule->pair.first, y = found.rule->pair.second;
+  if (!options.x.empty()) x = parameter_named(session.study, options.x, "--x");
+  if (!options.y.empty()) y = parameter_named(session.study, options.y, "--y");
+  if (x == y)
+    throw Error("both axes are " + space[x].name, "draw failures", "name two parameters with --x and --y");
+  const EndedRuns ended = ended_runs(session.study, session.store.runs());
+  const std::unique_ptr<const Surrogate> chance = learned_feasibility(session.study, ended);
+  return draw_failures(
+      session.study, ended.points, ended.failed, *found.rule, found.rule_text, x, y, [&](Points points) {
+        return Eigen::VectorXd(predict_in_blocks(*chance, points, {}, parallel_for).mean.col(0));
+      });
 }
 
 }  // namespace renth

@@ -2,7 +2,7 @@
 
 #include <cmath>
 #include <limits>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/figure/field.hpp>
 #include <renth/figure/layout.hpp>
 
@@ -69,8 +69,8 @@ std::string Field::axes(double most) const {
   return fmt::format(
       "set xrange [{}:{}]\nset yrange [{}:{}]\nset xlabel {}\nset ylabel {}\nset cbrange [{}:{}]\nset cbtics "
       "scale 0\nunset grid\nset style textbox opaque fillcolor rgb '#ffffff' noborder margins 0.6,0.4",
-      px.low, px.high, py.low, py.high, quote(axis_label(px.title(), px.unit)),
-      quote(axis_label(py.title(), py.unit)), low, most);
+      px.low, px.high, py.low, py.high, quote(with_unit(px.title(), px.unit)),
+      quote(with_unit(py.title(), py.unit)), low, most);
 }
 
 }  // namespace renth

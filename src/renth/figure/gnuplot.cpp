@@ -7,7 +7,7 @@
 #include <cmath>
 #include <cstdlib>
 #include <fstream>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/figure/gnuplot.hpp>
 #include <sstream>
 

@@ -1,11 +1,14 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <renth/figure/figures.hpp>
 #include <renth/figure/layout.hpp>
+#include <renth/figure/parts.hpp>
+#include <renth/workflow/ranking.hpp>
 
 namespace renth {
+namespace {
 
+/// One panel a response: shares of variance as bars with their intervals.
 Gnuplot draw_importance(const Study& study, const RankResult& rank) {
   Gnuplot g;
   const bool shapley = !rank.responses.empty() && rank.responses[0].ranking.method == "shapley";
@@ -45,6 +48,14 @@ Gnuplot draw_importance(const Study& study, const RankResult& rank) {
   }
   end_panels(g);
   return g;
+}
+
+}  // namespace
+
+Gnuplot figure_importance(Session& session, const DrawingOptions& options, Notes& notes) {
+  const RankResult rank = rank_responses(session, options.responses, {.level = options.level}, options.seed);
+  notes = rank.notes;
+  return draw_importance(session.study, rank);
 }
 
 }  // namespace renth

@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/document/text_table.hpp>
 #include <renth/figure/layout.hpp>
-#include <renth/study/tables.hpp>
 
 namespace renth {
 namespace {
@@ -46,10 +46,6 @@ void head(Gnuplot& g, const std::string& title, const std::string& subtitle) {
       "screen 0.11");
 }
 
-std::string axis_label(const std::string& title, const std::string& unit) {
-  return unit.empty() ? title : title + " [" + unit + "]";
-}
-
 std::vector<double> shown_values(const Parameter& p, int along) {
   std::vector<double> out;
   const int count = p.is_between() ? along : p.settable_count();
@@ -59,7 +55,7 @@ std::vector<double> shown_values(const Parameter& p, int along) {
 }
 
 void parameter_axis(Gnuplot& g, const Parameter& p) {
-  g.line(fmt::format("set xlabel {} offset 0,0.5", quote(axis_label(p.title(), p.unit))));
+  g.line(fmt::format("set xlabel {} offset 0,0.5", quote(with_unit(p.title(), p.unit))));
   if (p.is_between()) {
     g.line(fmt::format("set xrange [{}:{}]\nset xtics autofreq", p.low, p.high));
     return;

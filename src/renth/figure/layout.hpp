@@ -1,7 +1,9 @@
 // Laying out panels, and the words on them.
 #pragma once
+#include <renth/base/names.hpp>
+#include <renth/document/text_table.hpp>
 #include <renth/figure/gnuplot.hpp>
-#include <renth/study/results.hpp>
+#include <renth/study/study.hpp>
 
 namespace renth {
 
@@ -13,9 +15,6 @@ void end_panels(Gnuplot& g);
 
 /// A title and a quieter second line for a figure of one panel.
 void head(Gnuplot& g, const std::string& title, const std::string& subtitle);
-
-/// "float radius [m]".
-std::string axis_label(const std::string& title, const std::string& unit);
 
 /// Where a parameter is shown: `along` places on a span, each level or choice.
 std::vector<double> shown_values(const Parameter& parameter, int along);

@@ -1,11 +1,11 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
-#include <limits>
+#include <renth/document/text_table.hpp>
 #include <renth/figure/field.hpp>
-#include <renth/figure/figures.hpp>
 #include <renth/figure/layout.hpp>
-#include <renth/study/tables.hpp>
+#include <renth/figure/parts.hpp>
 
 namespace renth {
 namespace {
@@ -27,8 +27,10 @@ double standing(const std::vector<const Response*>& responses, const std::vector
   return out;
 }
 
-}  // namespace
-
+/// Where over two parameters, the others held, every response lies within its accept limits: by its mean, and
+/// by its whole prediction interval. Thin lines of each response, thick ones at its limits. \param band mean
+/// and prediction interval of the k-th response. \param share  receives the share of the allowed picture
+/// where all means are acceptable. \throws Error  a parameter that has no values in between.
 Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& responses, Eigen::Index x,
                      Eigen::Index y, const Eigen::VectorXd& at,
                      const std::function<Band(std::size_t, Points)>& band, const Eigen::MatrixXd& runs,
@@ -101,7 +103,7 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
          {std::pair{r.accept.min, "at least"}, std::pair{r.accept.max, "at most"}}) {
       if (!value) continue;
       limits += fmt::format("{}{}", limits.empty() ? "discrete " : ",", *value);
-      words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word, axis_label(pretty(*value, 5), "")) +
+      words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word, with_unit(pretty(*value, 5), "")) +
                (r.unit.empty() ? "" : " " + r.unit);
     }
     draw(fmt::format("limit{}", k), limits, 2.8, false);
@@ -118,13 +120,55 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
       "opaque fillcolor rgb '#ffffff' noborder margins 0.6,0.4\nset rmargin at screen 0.975\nset bmargin at "
       "screen 0.15\nset "
       "key at screen 0.53,0.035 center center horizontal maxrows 2",
-      px.low, px.high, py.low, py.high, quote(axis_label(px.title(), px.unit)),
-      quote(axis_label(py.title(), py.unit))));
+      px.low, px.high, py.low, py.high, quote(with_unit(px.title(), px.unit)),
+      quote(with_unit(py.title(), py.unit))));
   g.line(fmt::format(
       "plot {} with image{}, $runs using 1:2 with points pt 6 ps 0.9*ps lw 1 lc rgb '#000000', $at using "
       "1:2 with points pt 7 ps 1.5*ps lc rgb '{}'{}",
       picture, plots, colour::accent, keys));
   return g;
+}
+
+}  // namespace
+
+Gnuplot figure_overlap(Session& session, const DrawingOptions& options, Notes& notes) {
+  const Study& study = session.study;
+  const FittedStudy fitted(session, options.responses);
+  const Predictor& predictor = fitted.predictor();
+  notes = fitted.notes();
+  std::vector<const Response*> shown;
+  for (const Response& r : study.responses) {
+    const bool named = std::count(options.responses.begin(), options.responses.end(), r.name) > 0;
+    const bool limited = r.accept.min || r.accept.max;
+    if (named && (!limited || r.axis >= 0))
+      throw Error(r.name + (r.axis >= 0 ? " is a curve" : " has no accept limits"), "draw overlap",
+                  r.axis >= 0 ? "name a number derived from it"
+                              : "give it accept = { min = …, max = … } in study.toml");
+    if (!limited || r.axis >= 0 || (!options.responses.empty() && !named)) continue;
+    const int index = study.response(r.name);
+    if (!predictor.has(index))
+      throw Error(r.name + " has accept limits and no surrogate", "draw overlap",
+                  "renth fit --response " + r.name);
+    fitted.note_verdicts(index, notes);
+    shown.push_back(&r);
+  }
+  if (shown.empty())
+    throw Error("no response has accept limits", "draw overlap",
+                "give some accept = { min = …, max = … } in study.toml");
+  const int first = study.response(shown.front()->name);
+  const auto [x, y] = two_axes(session, options, first, notes);
+  double share = 0;
+  Gnuplot out = draw_overlap(
+      study, shown, x, y, setting_held(session, options),
+      [&](std::size_t k, Points points) {
+        return band_of(predictor, study.response(shown[k]->name), points, options.level, true);
+      },
+      runs_of(session, first), options.level, share);
+  if (share == 0)
+    add_note(notes, "nothing_feasible",
+             "nowhere in this picture do all means lie within the accept limits: hold other values with "
+             "--at, or --proposal");
+  return out;
 }
 
 }  // namespace renth

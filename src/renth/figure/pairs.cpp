@@ -2,9 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/figure/layout.hpp>
-#include <renth/figure/plan_figures.hpp>
+#include <renth/figure/parts.hpp>
+#include <renth/workflow/assessing.hpp>
 
 namespace renth {
 namespace {
@@ -46,8 +47,8 @@ std::string tics_of(const Parameter& p, const char* axis, bool shown) {
   return fmt::format("set format {0} '%g'\nset {0}tics ({1})", axis, tics);
 }
 
-}  // namespace
-
+/// All projections on two parameters, marked by origin. Choices and levels are spread a little where runs
+/// would hide one another. \throws Error  more than 10 parameters.
 Gnuplot draw_pairs(const Study& study, const std::string& name, const Eigen::MatrixXd& points,
                    const std::vector<std::string>& origins) {
   const Space& space = study.space;
@@ -98,8 +99,8 @@ Gnuplot draw_pairs(const Study& study, const std::string& name, const Eigen::Mat
       g.line(tics_of(space[column], "x", row == d - 1) + "\n" + tics_of(space[row], "y", column == 0));
       g.line(fmt::format(
           "set xlabel {} offset 0,0.5 font ',12'\nset ylabel {} offset 0.5,0 font ',{}'",
-          row == d - 1 ? quote(axis_label(space[column].title(), space[column].unit)) : "''",
-          column == 0 ? quote(d > 4 ? space[row].title() : axis_label(space[row].title(), space[row].unit))
+          row == d - 1 ? quote(with_unit(space[column].title(), space[column].unit)) : "''",
+          column == 0 ? quote(d > 4 ? space[row].title() : with_unit(space[row].title(), space[row].unit))
                       : "''",
           d > 4 ? 10 : 12));
       g.line(plot);
@@ -112,121 +113,11 @@ Gnuplot draw_pairs(const Study& study, const std::string& name, const Eigen::Mat
   return g;
 }
 
-Gnuplot draw_correlation(const Study& study, const std::string& name, const Terms& model,
-                         const Eigen::MatrixXd& points) {
-  const Space& space = study.space;
-  Terms terms;
-  const Terms more = space.size() <= 8 ? parse_terms(space, "quadratic") : Terms{};
-  for (const Terms* list : {&model, &more})
-    for (const Term& t : *list)
-      if (!t.factors.empty() && std::find(terms.begin(), terms.end(), t) == terms.end()) terms.push_back(t);
-  const auto inside =
-      Index(std::count_if(model.begin(), model.end(), [](const Term& t) { return !t.factors.empty(); }));
-  Eigen::MatrixXd x = model_matrix(space, terms, points);
-  x.rowwise() -= x.colwise().mean().eval();
-  const auto p = Index(terms.size());
-  std::vector<float> image;
-  for (Index t = 0; t < p; ++t) {
-    const double norm = x.col(t).norm();
-    x.col(t) *= norm > 1e-9 ? 1 / norm : 0;
-  }
-  const Eigen::MatrixXd r = x.transpose() * x;
-  std::vector<std::vector<double>> numbers;
-  for (Index row = 0; row < p; ++row)
-    for (Index column = 0; column < p; ++column) {
-      const Index from_top = p - 1 - row;
-      image.push_back(r(from_top, from_top) < 0.5 ? 0.0F : float(std::abs(r(from_top, column))));
-      if (p <= 28 && from_top != column && std::abs(r(from_top, column)) >= 0.005)
-        numbers.push_back({double(column), double(row), r(from_top, column),
-                           std::abs(r(from_top, column)) > 0.55 ? 1.0 : 0.0});
-    }
-  std::string across, upwards;
-  for (Index t = 0; t < p; ++t) {
-    const std::string label = quote(renth::name(space, terms[std::size_t(t)]));
-    across += fmt::format("{}{} {}", t ? ", " : "", label, t);
-    upwards += fmt::format("{}{} {}", t ? ", " : "", label, p - 1 - t);
-  }
-  Gnuplot g;
-  const std::string picture = g.image(image, int(p), int(p), 0, 1, 0, 1);
-  g.block("numbers", numbers);
-  head(g, fmt::format("Which terms {} cannot keep apart", name),
-       inside < p ? fmt::format("|correlation| of the columns; the first {} are in the model, those beyond "
-                                "the orange line are not: what they do "
-                                "is put down to the terms they go with",
-                                inside)
-                  : "|correlation| of the columns of the model matrix; white is orthogonal, dark is "
-                    "indistinguishable");
-  g.line(
-      "set palette defined (0 '#ffffff', 0.3 '#dbe6f1', 0.6 '#7fa3c8', 1 '#173f69')\nset cbrange [0:1]\nset "
-      "colorbox user origin 0.9,0.2 "
-      "size 0.015,0.6 noborder\nset cbtics scale 0 0,0.25\nset lmargin at screen 0.16\nset bmargin at screen "
-      "0.2\nset rmargin at screen 0.88");
-  g.line(
-      fmt::format("set xrange [-0.5:{0}]\nset yrange [-0.5:{0}]\nset xtics rotate by 60 right scale 0 font "
-                  "',{1}' ({2})\nset ytics scale 0 font ',{1}' "
-                  "({3})\nunset grid",
-                  double(p) - 0.5,
-                  p > 40   ? 7
-                  : p > 20 ? 10
-                           : 12,
-                  across, upwards));
-  if (inside < p && inside > 0)
-    g.line(
-        fmt::format("set arrow 1 from {0},-0.5 to {0},{1} nohead lw 2 lc rgb '{2}' front\nset arrow 2 from "
-                    "-0.5,{3} to {1},{3} nohead lw 2 lc rgb "
-                    "'{2}' front",
-                    double(inside) - 0.5, double(p) - 0.5, colour::accent, double(p - inside) - 0.5));
-  g.line(
-      fmt::format("plot {} with image, $numbers using 1:2:(sprintf('%.2f',$3)):($4>0?0xffffff:0x22303c) with "
-                  "labels font ',{}' tc rgb variable",
-                  picture, p > 20 ? 7 : 9));
-  return g;
-}
+}  // namespace
 
-Gnuplot draw_sweep(const Study&, const std::string& model, const Sweep& sweep) {
-  Gnuplot g;
-  std::vector<std::vector<double>> rows, knee, suggested;
-  double low = INFINITY, high = -INFINITY, worst = 1;
-  for (const SweepLine& l : sweep.lines) {
-    rows.push_back({double(l.runs), l.d_efficiency, l.max_vif});
-    low = std::min(low, l.d_efficiency), high = std::max(high, l.d_efficiency);
-    worst = std::max(worst, l.max_vif);
-    if (l.runs == sweep.knee) knee.push_back({double(l.runs), l.d_efficiency});
-    if (l.runs == sweep.suggested) suggested.push_back({double(l.runs), l.d_efficiency, l.max_vif});
-  }
-  g.block("sweep", rows).block("knee", knee).block("suggested", suggested);
-  g.line("set multiplot");
-  head(g, "How many runs are worth paying for", fmt::format("optimal plans for {}; {}", model, sweep.why));
-  const double spare = std::max(1e-4, 0.12 * (high - low)), from = double(sweep.lines.front().runs) - 0.5,
-               to = double(sweep.lines.back().runs) + 0.5;
-  const std::string mark =
-      fmt::format("set arrow 1 from {0}, graph 0 to {0}, graph 1 nohead dt 2 lw 1.4 lc rgb '{1}'",
-                  sweep.suggested, colour::accent);
-  g.line(
-      fmt::format("set lmargin at screen 0.085\nset rmargin at screen 0.965\nset tmargin at screen 0.85\nset "
-                  "bmargin at screen 0.43\nset xrange [{}:{}]\nset yrange "
-                  "[{}:{}]\nset format x ''\nset ylabel 'D-efficiency of each run'\n{}",
-                  from, to, low - spare, high + 1.8 * spare, mark));
-  g.line(fmt::format("set label 10 {} at {},{} left offset 1,0.2 tc rgb '{}' front",
-                     quote(fmt::format("suggested: {} runs", sweep.suggested)), sweep.suggested, high + spare,
-                     colour::accent));
-  g.line(
-      fmt::format("plot $sweep using 1:2 with linespoints pt 7 ps 0.9*ps lw 2 lc rgb '{0}', $knee using 1:2 "
-                  "with points pt 6 ps 2.2*ps lw 2 lc rgb '{1}', "
-                  "$knee using 1:2:('knee') with labels offset 3,-1.4 tc rgb '{1}', $suggested using 1:2 "
-                  "with points pt 7 ps 1.5*ps lc rgb '{1}'",
-                  colour::main, colour::accent));
-  g.line("unset label 1001\nunset label 1002\nunset label 1003\nunset label 10");
-  g.line(
-      fmt::format("set tmargin at screen 0.40\nset bmargin at screen 0.10\nset format x '%g'\nset xlabel "
-                  "'runs'\nset yrange [{}:{}]\nset ylabel 'largest variance inflation'",
-                  worst < 3 ? 0.9 : 0.0, 1.1 * worst));
-  g.line(
-      fmt::format("plot $sweep using 1:3 with linespoints pt 7 ps 0.9*ps lw 2 lc rgb '{}', $suggested using "
-                  "1:3 with points pt 7 ps 1.5*ps lc rgb '{}'",
-                  colour::main, colour::accent));
-  g.line("unset multiplot");
-  return g;
+Gnuplot figure_pairs(Session& session, const DrawingOptions& o, Notes&) {
+  const PlanSource source = find_plan(session, o.batch);
+  return draw_pairs(session.study, source.name, source.points, source.origins);
 }
 
 }  // namespace renth

@@ -2,11 +2,15 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/figure/figures.hpp>
 #include <renth/figure/layout.hpp>
+#include <renth/figure/parts.hpp>
+#include <renth/workflow/trusting.hpp>
 
 namespace renth {
+namespace {
 
+/// One panel a response: cross-validated predictions against what was observed, check runs apart, the
+/// runs that are worst labelled. On the dashed lines a prediction is 10 % off.
 Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
   Gnuplot g;
   begin_panels(g, static_cast<int>(trust.responses.size()), "Predicted against observed",
@@ -47,7 +51,7 @@ Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
                        quote(fmt::format("{}: {}  ({}, {})", r.title(), name(one.model.judgement.verdict),
                                          one.model.kind, q2))));
     g.line(fmt::format("set xlabel {} offset 0,0.4\nset ylabel {} offset 0.8,0",
-                       quote(axis_label("observed", r.unit)), quote(axis_label("predicted", r.unit))));
+                       quote(with_unit("observed", r.unit)), quote(with_unit("predicted", r.unit))));
     g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset key top left Left reverse", low - spare,
                        high + spare, low - spare, high + spare));
     g.line(fmt::format(
@@ -69,6 +73,15 @@ Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
   }
   end_panels(g);
   return g;
+}
+
+}  // namespace
+
+Gnuplot figure_predicted_observed(Session& session, const DrawingOptions& options, Notes& notes) {
+  const TrustResult trust = trust_responses(
+      session, {options.responses, options.level, options.target, TrustOptions::Learning::never});
+  notes = trust.notes;
+  return draw_predicted_observed(session.study, trust);
 }
 
 }  // namespace renth

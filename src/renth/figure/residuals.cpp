@@ -2,15 +2,17 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
+#include <renth/document/text_table.hpp>
 #include <renth/figure/layout.hpp>
-#include <renth/figure/regression_figures.hpp>
+#include <renth/figure/parts.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/numeric/trend.hpp>
-#include <renth/study/tables.hpp>
+#include <renth/workflow/judging.hpp>
 
 namespace renth {
 namespace {
+
+using Index = Eigen::Index;
 
 using Eigen::Index;
 
@@ -87,8 +89,9 @@ std::string normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd
   return scatter(g, "normal", m, quantile, r);
 }
 
-}  // namespace
-
+/// Four panels: studentised residuals against fitted values with a trend, against normal quantiles with their
+/// 95 % band, in run order, and against leverage with lines of equal Cook's distance. Runs that stand out are
+/// labelled. \throws Error  no residual degrees of freedom.
 Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
   const Diagnostics& d = need_residuals(m);
   const Response& response = study.responses[study.response(m.response)];
@@ -99,7 +102,7 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
     return std::isnan(t.p) ? std::string("–") : t.p < 1e-4 ? "< 0.0001" : fmt::format("{:.3f}", t.p);
   };
   begin_panels(
-      g, 4, fmt::format("{}: residuals of the polynomial", axis_label(response.title(), response.unit)),
+      g, 4, fmt::format("{}: residuals of the polynomial", with_unit(response.title(), response.unit)),
       fmt::format("studentised: each run's distance from a fit without it, in standard errors; numbers: runs "
                   "that stand out; p of {} {}, Breusch–Pagan {}, Durbin–Watson {}",
                   d.normality_test, p(d.normality), p(d.variance), p(d.order)));
@@ -120,8 +123,8 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
                      -most, most));
   g.line(
       fmt::format("set xlabel {} {}",
-                  quote(axis_label(m.polynomial->state().transform.none() ? "fitted" : "fitted, transformed",
-                                   response.unit)),
+                  quote(with_unit(m.polynomial->state().transform.none() ? "fitted" : "fitted, transformed",
+                                  response.unit)),
                   off));
   g.line(fmt::format("plot {}, $trend using 1:2 with lines lw 1.6 lc rgb '{}', {}", rule, colour::accent,
                      by_fitted));
@@ -148,6 +151,7 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
   return g;
 }
 
+/// One panel: studentised residuals against a parameter, with a trend for numbers.
 Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index parameter) {
   const Diagnostics& d = need_residuals(m);
   const Response& response = study.responses[study.response(m.response)];
@@ -156,7 +160,7 @@ Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index p
   const Eigen::VectorXd x = m.settings.col(parameter);
   const std::string dots = scatter(g, "runs", m, x, d.external);
   if (p.is_between()) g.block("trend", trend_line(x, d.external));
-  head(g, fmt::format("{}: residuals against {}", axis_label(response.title(), response.unit), p.title()),
+  head(g, fmt::format("{}: residuals against {}", with_unit(response.title(), response.unit), p.title()),
        p.is_between()
            ? "studentised; orange: their trend, flat if the model bends enough along this parameter"
            : "studentised; a value whose runs lie off zero together is not described well");
@@ -172,6 +176,15 @@ Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index p
       p.is_between() ? fmt::format("$trend using 1:2 with lines lw 1.8 lc rgb '{}', ", colour::accent) : "",
       dots));
   return g;
+}
+
+}  // namespace
+
+Gnuplot figure_residuals(Session& session, const DrawingOptions& options, Notes& notes) {
+  const ModelResult m = one_polynomial(session, options, notes);
+  if (options.against.empty()) return draw_residuals(session.study, m);
+  const Eigen::Index j = parameter_named(session.study, options.against.front(), "--against");
+  return draw_residuals_against(session.study, m, j);
 }
 
 }  // namespace renth

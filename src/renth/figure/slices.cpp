@@ -2,9 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/figure/figures.hpp>
+#include <renth/document/text_table.hpp>
 #include <renth/figure/layout.hpp>
-#include <renth/study/tables.hpp>
+#include <renth/figure/parts.hpp>
 
 namespace renth {
 namespace {
@@ -25,8 +25,9 @@ Eigen::MatrixXd slice_points(const Space& space, Eigen::Index j, const Eigen::Ve
   return out;
 }
 
-}  // namespace
-
+/// One panel a parameter: the mean through `at` with its band; steps and sizes are continuous, levels are
+/// points with bars, choices categories. All panels share one scale.
+/// \param inside  whether a point lies where the runs are; outside the line is dotted.
 Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::VectorXd& at,
                     const BandAt& band, const std::function<bool(const Eigen::VectorXd&)>& inside,
                     double level) {
@@ -52,7 +53,7 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
   const Eigen::VectorXd centre = band(at.transpose()).mean;
   begin_panels(
       g, static_cast<int>(space.size()),
-      fmt::format("{}: one parameter at a time", axis_label(response.title(), response.unit)),
+      fmt::format("{}: one parameter at a time", with_unit(response.title(), response.unit)),
       fmt::format(
           "through {}; band: {:.0f} % of the mean; orange: this setting; dotted: outside what the runs cover",
           held_values(study, at, {}), 100 * level));
@@ -80,6 +81,19 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
   }
   end_panels(g);
   return g;
+}
+
+}  // namespace
+
+Gnuplot figure_slices(Session& session, const DrawingOptions& options, Notes& notes) {
+  const Study& study = session.study;
+  const OneResponse one(session, options, notes);
+  const BandAt band = [&](Points points) {
+    return band_of(one.predictor(), one.index, points, options.level, false);
+  };
+  return draw_slices(
+      study, study.responses[one.index], setting_held(session, options), band,
+      [&](const Eigen::VectorXd& p) { return one.predictor().inside(p); }, options.level);
 }
 
 }  // namespace renth

@@ -1,12 +1,14 @@
 #include <fmt/format.h>
 
-#include <cmath>
 #include <renth/figure/field.hpp>
-#include <renth/figure/figures.hpp>
 #include <renth/figure/layout.hpp>
+#include <renth/figure/parts.hpp>
 
 namespace renth {
+namespace {
 
+/// The response as a surface over two parameters, its lines and the runs on the floor beneath.
+/// \throws Error  as draw_contour().
 Gnuplot draw_surface(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y,
                      const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& mean,
                      const Eigen::MatrixXd& runs) {
@@ -18,8 +20,8 @@ Gnuplot draw_surface(const Study& study, const Response& response, Eigen::Index 
   Gnuplot g;
   const double step = round_step((field.high - field.low) / 9), depth = 0.7 * (field.high - field.low);
   field.add_to(g, step, runs);
-  const std::string label = quote(axis_label(response.title(), response.unit));
-  head(g, axis_label(response.title(), response.unit),
+  const std::string label = quote(with_unit(response.title(), response.unit));
+  head(g, with_unit(response.title(), response.unit),
        fmt::format(
            "held: {}; below: lines of equal value and the runs, wherever their other parameters were{}",
            held_values(study, at, {x, y}), field.forbidden ? "; open: forbidden by a limit" : ""));
@@ -41,6 +43,17 @@ Gnuplot draw_surface(const Study& study, const Response& response, Eigen::Index 
                   "1.3*ps lc rgb '{2}'",
                   field.low - depth, colour::ink, colour::accent));
   return g;
+}
+
+}  // namespace
+
+Gnuplot figure_surface(Session& session, const DrawingOptions& options, Notes& notes) {
+  const OneResponse one(session, options, notes);
+  const auto [x, y] = two_axes(session, options, one.index, notes);
+  return draw_surface(
+      session.study, session.study.responses[one.index], x, y, setting_held(session, options),
+      [&](Points points) { return Eigen::VectorXd(one.predictor().mean_of(one.index, points)); },
+      runs_of(session, one.index));
 }
 
 }  // namespace renth

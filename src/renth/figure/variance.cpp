@@ -2,10 +2,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/figure/field.hpp>
 #include <renth/figure/layout.hpp>
-#include <renth/figure/plan_figures.hpp>
+#include <renth/figure/parts.hpp>
+#include <renth/workflow/assessing.hpp>
 
 namespace renth {
 namespace {
@@ -36,7 +37,7 @@ void slice(Gnuplot& g, const Study& study, const Assessment& a, const Eigen::Vec
       fmt::format("set xrange [{}:{}]\nset yrange [0:{}]\nset xlabel {} offset 0,0.4\nset ylabel ''\nset "
                   "xtics {},{}\nset ytics auto",
                   p.low - 0.02 * (p.high - p.low), p.high + 0.02 * (p.high - p.low), most,
-                  quote(axis_label(p.title(), p.unit)), p.low, (p.high - p.low) / 2));
+                  quote(with_unit(p.title(), p.unit)), p.low, (p.high - p.low) / 2));
   g.line(
       fmt::format("plot ${0} using 1:2 with {1} lw 2 {2} lc rgb '{3}', ${0}at using 1:2 with points pt 7 ps "
                   "1.2*ps lc rgb '{4}'",
@@ -44,8 +45,8 @@ void slice(Gnuplot& g, const Study& study, const Assessment& a, const Eigen::Vec
                   colour::main, colour::accent));
 }
 
-}  // namespace
-
+/// xᵀ(XᵀX)⁻¹x per σ²: over two parameters as a contour, the others held at `at`, beside slices along every
+/// number through `at`. Runs are marked.
 Gnuplot draw_variance(const Study& study, const std::string& name, const Assessment& a, Index x, Index y,
                       const Eigen::VectorXd& at, const Eigen::MatrixXd& runs) {
   const Space& space = study.space;
@@ -101,37 +102,30 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
   return g;
 }
 
-Gnuplot draw_region_share(const Study&, const std::vector<NamedAssessment>& plans) {
-  Gnuplot g;
-  std::string plot;
-  const char* colours[] = {colour::main, colour::accent, "#2f8f6b", "#8a4fa0", "#b3893a", "#5a6570"};
-  double most = 0;
-  for (std::size_t i = 0; i < plans.size(); ++i) {
-    const Assessment& a = plans[i].assessment;
-    if (!a.information.estimable)
-      throw Error(plans[i].name + " cannot tell some terms apart: " + a.information.confounded,
-                  "draw region-share", "use a smaller --model, or leave that plan out");
-    std::vector<std::vector<double>> rows;
-    for (const auto& [share, variance] : a.variance.fraction) rows.push_back({100 * share, variance});
-    most = std::max(most, a.variance.max);
-    g.block(fmt::format("plan{}", i), rows);
-    plot += fmt::format("{}$plan{} using 1:2 with lines lw 2.4 dt {} lc rgb '{}' title {}",
-                        plot.empty() ? "plot " : ", ", i, i < 6 ? 1 : int(i) - 4, colours[i % 6],
-                        quote(fmt::format("{} ({} runs): mean {:.3g}, worst {:.3g}", plans[i].name, a.runs,
-                                          a.information.i_value, a.variance.max)));
+}  // namespace
+
+Gnuplot figure_variance(Session& session, const DrawingOptions& o, Notes& notes) {
+  const Study& study = session.study;
+  const PlanSource source = find_plan(session, o.batch);
+  const Assessment a = assess(study.space, source.points, source.blocks, terms_for(study, o, source));
+  std::string x = o.x, y = o.y;
+  for (const Parameter& p : study.space.parameters()) {
+    if (!p.is_between() || p.name == x || p.name == y) continue;
+    if (x.empty())
+      x = p.name;
+    else if (y.empty())
+      y = p.name;
   }
-  head(g, "How much of the region is predicted how well",
-       fmt::format("variance of a prediction over that of one run, for {} terms; low and flat is good; 1 is "
-                   "as good as measuring there once",
-                   plans[0].assessment.terms.size()));
-  g.line("set rmargin at screen 0.96");
-  g.line(
-      fmt::format("set xrange [0:100]\nset yrange [0:{}]\nset xlabel 'share of the region [%]'\nset ylabel "
-                  "'variance of the prediction / σ²'\nset key "
-                  "top left reverse Left samplen 3 spacing 1.3",
-                  1.06 * most));
-  g.line(plot);
-  return g;
+  if (x.empty() || y.empty())
+    throw Error("fewer than two parameters have values in between", "draw variance", "use draw region-share");
+  if (o.x.empty() || o.y.empty())
+    add_note(notes, "axes_chosen", fmt::format("over {} and {}; --x and --y name others", x, y));
+  Eigen::VectorXd at = setting_held(session, o);
+  if (o.at.empty() && !o.proposal)  // the middle says more about a plan than the baseline
+    for (Index j = 0; j < study.space.size(); ++j)
+      if (study.space[j].is_between()) at[j] = 0.5 * (study.space[j].low + study.space[j].high);
+  return draw_variance(study, source.name, a, parameter_named(study, x, "--x"),
+                       parameter_named(study, y, "--y"), at, source.points);
 }
 
 }  // namespace renth

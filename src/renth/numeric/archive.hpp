@@ -4,7 +4,7 @@
 #include <bit>
 #include <cstdint>
 #include <cstring>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <string>
 #include <string_view>
 

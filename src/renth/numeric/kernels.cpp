@@ -1,8 +1,7 @@
 #include <cmath>
-#include <renth/error.hpp>
+#include <renth/numeric/instruction_set.hpp>
 #include <renth/numeric/kernel_loops.hpp>
 #include <renth/numeric/kernels.hpp>
-#include <string>
 
 namespace renth::kernels {
 
@@ -13,20 +12,18 @@ extern const Loops loops_v3, loops_v4;
 
 namespace {
 
-/// The widest set that this processor has; asked once.
 const Loops& loops() {
 #ifdef RENTH_X86_64_LEVELS
-  static const Loops& best =
-      __builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512dq") &&
-              __builtin_cpu_supports("avx512vl") && __builtin_cpu_supports("avx512bw")
-          ? loops_v4
-      : __builtin_cpu_supports("avx2") && __builtin_cpu_supports("fma") && __builtin_cpu_supports("bmi2")
-          ? loops_v3
-          : loops_baseline;
-  return best;
-#else
-  return loops_baseline;
+  switch (widest_instruction_set()) {
+    case InstructionSet::x86_64_v4:
+      return loops_v4;
+    case InstructionSet::x86_64_v3:
+      return loops_v3;
+    default:
+      break;
+  }
 #endif
+  return loops_baseline;
 }
 
 }  // namespace
@@ -63,23 +60,3 @@ void accumulate_gradient(Kernel kernel, const double* point, const double* runs,
 }
 
 }  // namespace renth::kernels
-
-namespace renth {
-
-namespace {
-constexpr std::string_view kernel_names[kernel_count] = {"gaussian", "matern52", "matern32", "exponential",
-                                                         "matern52-product"};
-}
-
-std::string_view name(Kernel kernel) {
-  return kernel_names[int(kernel)];
-}
-
-Kernel kernel_named(std::string_view wanted) {
-  for (int i = 0; i < kernel_count; ++i)
-    if (kernel_names[i] == wanted) return Kernel(i);
-  throw Error("no kernel is called \"" + std::string(wanted) + "\"", "--kernel",
-              "use gaussian, matern52, matern52-product, matern32 or exponential");
-}
-
-}  // namespace renth

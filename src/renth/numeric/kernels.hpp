@@ -2,6 +2,7 @@
 // vector unit. Nothing here allocates.
 #pragma once
 #include <cstddef>
+#include <renth/base/words.hpp>
 #include <string_view>
 
 namespace renth {
@@ -16,9 +17,11 @@ enum class Kernel {
               ///< suits surfaces that are nearly sums of functions of few parameters
 };
 inline constexpr int kernel_count = 5;
-std::string_view name(Kernel kernel);
-/// \throws Error  an unknown name; the message lists the known ones.
-Kernel kernel_named(std::string_view name);
+inline constexpr EnumWords<Kernel, kernel_count> kernel_words{
+    "kernel", {"gaussian", "matern52", "matern32", "exponential", "matern52-product"}};
+constexpr std::string_view name(Kernel kernel) {
+  return kernel_words(kernel);
+}
 
 }  // namespace renth
 

@@ -1,14 +1,11 @@
 // Parallel loops whose results do not depend on the number of threads.
 #pragma once
-#include <cstdint>
-#include <functional>
+#include <renth/numeric/loop.hpp>
 
 namespace renth {
 
-/// Calls body(0) … body(count − 1), each once, on the threads that oneTBB offers (limit them with
-/// ParallelLimit). Bodies write to their own slots; whoever adds slots up does so in order
-/// afterwards, which is what keeps results the same on any number of threads. The first exception
-/// is thrown on to the caller.
+/// A Loop on the threads that oneTBB offers (limit them with ParallelLimit). The first exception is thrown on
+/// to the caller.
 void parallel_for(std::int64_t count, const std::function<void(std::int64_t)>& body);
 
 /// While it lives, parallel loops of the whole process use at most `threads` threads (0: as many

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <boost/random/sobol.hpp>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/numeric/sobol_sequence.hpp>
 
 namespace renth {

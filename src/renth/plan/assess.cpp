@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/plan/assess.hpp>
 #include <renth/terms/confounding.hpp>
 #include <renth/terms/moments.hpp>

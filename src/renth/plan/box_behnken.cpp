@@ -2,7 +2,8 @@
 
 #include <algorithm>
 #include <bit>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/box_behnken.hpp>
 #include <renth/plan/coded_plan.hpp>
 

@@ -1,5 +1,6 @@
 // The middles of edges: three levels without a corner.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -5,7 +5,8 @@
 #include <cmath>
 #include <cstdlib>
 #include <optional>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/central_composite.hpp>
 #include <renth/plan/coded_plan.hpp>
 #include <renth/plan/two_level.hpp>

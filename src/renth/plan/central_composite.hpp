@@ -1,5 +1,6 @@
 // Corners, axes and centre: the plan for a quadratic surface that can be run in stages.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -1,7 +1,8 @@
 #include <fmt/format.h>
 
 #include <cmath>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/coded_plan.hpp>
 
 namespace renth {

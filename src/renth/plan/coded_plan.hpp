@@ -1,5 +1,6 @@
 // From a classical design in coded units to a plan.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -1,5 +1,6 @@
 // More runs for a plan that has been run.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -1,7 +1,8 @@
 #include <fmt/format.h>
 
 #include <bit>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/coded_plan.hpp>
 #include <renth/plan/fractional_factorial.hpp>
 #include <renth/plan/two_level.hpp>

@@ -1,5 +1,6 @@
 // A share of the corners.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

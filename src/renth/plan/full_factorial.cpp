@@ -1,7 +1,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/full_factorial.hpp>
 
 namespace renth {

@@ -1,5 +1,6 @@
 // Every combination of levels.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -1,4 +1,4 @@
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/plan/galois.hpp>
 
 namespace renth {

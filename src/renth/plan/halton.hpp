@@ -1,5 +1,6 @@
 // Halton sequences and Hammersley sets.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

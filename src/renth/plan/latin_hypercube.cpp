@@ -3,7 +3,8 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/even_exchange.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/region.hpp>

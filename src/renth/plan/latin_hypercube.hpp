@@ -1,5 +1,6 @@
 // Latin hypercubes: every parameter's range evenly used, whatever the number of runs.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/box_behnken.hpp>
 #include <renth/plan/central_composite.hpp>
 #include <renth/plan/fractional_factorial.hpp>

@@ -2,6 +2,7 @@
 #pragma once
 #include <functional>
 #include <optional>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -3,8 +3,9 @@
 #include <Eigen/Cholesky>
 #include <algorithm>
 #include <cmath>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/exchange.hpp>
 #include <renth/plan/optimal.hpp>
 #include <renth/space/region.hpp>

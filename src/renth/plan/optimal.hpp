@@ -1,5 +1,6 @@
 // Optimal designs: the runs that estimate a given list of terms best.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 #include <renth/terms/terms.hpp>
 

@@ -1,5 +1,6 @@
 // Orthogonal arrays of strength two for two- and three-level parameters together.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

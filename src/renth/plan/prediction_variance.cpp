@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/information.hpp>
 #include <renth/space/region.hpp>
 #include <renth/terms/term_rows.hpp>

@@ -2,7 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/random.hpp>
 #include <renth/space/region.hpp>
 #include <set>

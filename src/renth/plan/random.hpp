@@ -1,5 +1,6 @@
 // Random points: of the region, of its corners, of the scatter round a setting.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/coded_plan.hpp>
 #include <renth/plan/galois.hpp>
 #include <renth/plan/screening.hpp>

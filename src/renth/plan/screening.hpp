@@ -1,5 +1,6 @@
 // Small plans that find which of many parameters matter.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -1,4 +1,5 @@
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/sequence.hpp>
 
 namespace renth {

@@ -1,6 +1,7 @@
 // Plans from any endless sequence in the unit cube.
 #pragma once
 #include <functional>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

@@ -1,3 +1,4 @@
+#include <renth/numeric/random.hpp>
 #include <renth/plan/sequence.hpp>
 #include <renth/plan/sobol.hpp>
 

@@ -1,5 +1,6 @@
 // Plans from a Sobol' sequence.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/numeric/sobol_sequence.hpp>
 #include <renth/plan/plan.hpp>
 

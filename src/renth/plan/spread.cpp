@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/spread.hpp>
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>

@@ -1,5 +1,6 @@
 // Even filling of whatever the limits leave, round the runs that exist.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
 
 namespace renth {

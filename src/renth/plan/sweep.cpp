@@ -1,7 +1,8 @@
 #include <fmt/format.h>
 
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/information.hpp>
 #include <renth/plan/sweep.hpp>
 #include <renth/terms/moments.hpp>

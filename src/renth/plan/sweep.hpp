@@ -1,5 +1,6 @@
 // Optimal plans of every size in a range, and the size to choose.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/optimal.hpp>
 
 namespace renth {

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 #include <bit>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/plan/two_level.hpp>
 #include <set>
 

@@ -3,8 +3,10 @@
 #include <cmath>
 #include <limits>
 #include <map>
+#include <renth/fit/replicates.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/quality/anova.hpp>
+#include <renth/surrogate/data.hpp>
 
 namespace renth {
 namespace {

@@ -1,6 +1,7 @@
 // Analysis of variance of a polynomial fit.
 #pragma once
-#include <renth/surrogate/regression.hpp>
+#include <renth/fit/regression.hpp>
+#include <renth/surrogate/data.hpp>
 #include <string>
 #include <vector>
 

@@ -2,6 +2,8 @@
 #include <cmath>
 #include <renth/numeric/distributions.hpp>
 #include <renth/quality/box_cox.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/transform.hpp>
 
 namespace renth {
 namespace {

@@ -1,7 +1,8 @@
 // Would another scale of the response be better?
 #pragma once
 #include <optional>
-#include <renth/surrogate/regression.hpp>
+#include <renth/fit/regression.hpp>
+#include <renth/surrogate/data.hpp>
 #include <vector>
 
 namespace renth {

@@ -3,6 +3,7 @@
 #include <limits>
 #include <renth/numeric/distributions.hpp>
 #include <renth/quality/coverage.hpp>
+#include <renth/surrogate/data.hpp>
 
 namespace renth {
 namespace {

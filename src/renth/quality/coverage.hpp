@@ -1,6 +1,7 @@
 // How well the intervals that a surrogate states hold on runs that it has not seen.
 #pragma once
 #include <renth/quality/cross_validation.hpp>
+#include <renth/surrogate/data.hpp>
 
 namespace renth {
 

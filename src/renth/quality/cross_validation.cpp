@@ -1,7 +1,11 @@
 #include <algorithm>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/quality/cross_validation.hpp>
+#include <renth/surrogate/data.hpp>
 
 namespace renth {
 
@@ -34,6 +38,10 @@ CrossValidation cross_validate(const Space& space, const Data& data, const Folds
     for (std::size_t k = 0; k < left_out.size(); ++k) out.predicted.row(left_out[k]) = mean.row(k);
   });
   return out;
+}
+
+FoldModels fold_models(const CrossValidation& cv, const Eigen::MatrixXd& outputs) {
+  return {cv.models, cv.folds.of_run, (outputs - cv.predicted).cwiseAbs()};
 }
 
 }  // namespace renth

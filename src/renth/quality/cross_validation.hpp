@@ -1,6 +1,10 @@
 // Predicting runs that the surrogate has not seen.
 #pragma once
 #include <memory>
+#include <renth/fit/fit.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/predict/fold_models.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/surrogate.hpp>
 #include <vector>
 
@@ -28,5 +32,9 @@ struct CrossValidation {
 /// \throws Error  a fold leaves too few runs for the fit.
 CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit,
                                Seed seed);
+
+/// The models without one fold each, with their errors, for calibrated intervals.
+/// \param outputs  n × q of the runs that were cross-validated.
+FoldModels fold_models(const CrossValidation& cv, const Eigen::MatrixXd& outputs);
 
 }  // namespace renth

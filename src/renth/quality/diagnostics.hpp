@@ -1,7 +1,7 @@
 // What the residuals of a regression say: which runs stand out, and whether the assumptions hold.
 #pragma once
+#include <renth/fit/regression.hpp>
 #include <renth/quality/normality.hpp>
-#include <renth/surrogate/regression.hpp>
 #include <string>
 #include <vector>
 

@@ -3,9 +3,13 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/quality/learning.hpp>
+#include <renth/surrogate/data.hpp>
 
 namespace renth {
 namespace {

@@ -1,7 +1,10 @@
 // How a surrogate gets better with more runs.
 #pragma once
 #include <optional>
+#include <renth/fit/fit.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/quality/cross_validation.hpp>
+#include <renth/surrogate/data.hpp>
 #include <string>
 
 namespace renth {

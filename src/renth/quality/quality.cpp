@@ -1,8 +1,11 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/fit/replicates.hpp>
+#include <renth/numeric/parallel.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/surrogate/along.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/polynomial.hpp>
 
 namespace renth {
@@ -65,7 +68,7 @@ Sums over_outputs(const Data& data, const Eigen::MatrixXd& predicted) {
 
 CheckQuality on_check(const Surrogate& surrogate, const Data& check, double level) {
   CheckQuality out;
-  const Prediction p = predict_parallel(surrogate, check.inputs, {.variance = true});
+  const Prediction p = predict_in_blocks(surrogate, check.inputs, {.variance = true}, parallel_for);
   const Intervals bounds = surrogate.intervals(p, level);
   Sums sums;
   int inside = 0;
@@ -121,7 +124,7 @@ Quality measure_quality(const Surrogate& surrogate, const Data& data, const Cros
   Quality q;
   q.runs = static_cast<int>(data.size());
   q.folds = cv.folds.count;
-  const Prediction p = predict_parallel(surrogate, data.inputs, {.variance = true});
+  const Prediction p = predict_in_blocks(surrogate, data.inputs, {.variance = true}, parallel_for);
   const Sums fitted = over_outputs(data, p.mean), crossed = over_outputs(data, cv.predicted);
   for (Eigen::Index k = 0; data.outputs.cols() > 1 && k < data.outputs.cols(); ++k) {
     const Eigen::VectorXd y = data.outputs.col(k);

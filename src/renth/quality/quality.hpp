@@ -1,8 +1,10 @@
 // How well a surrogate describes its runs and predicts others, and the verdict in one word.
 #pragma once
 #include <optional>
+#include <renth/base/words.hpp>
 #include <renth/quality/cross_validation.hpp>
 #include <renth/quality/regression_report.hpp>
+#include <renth/surrogate/data.hpp>
 #include <string>
 #include <vector>
 
@@ -59,7 +61,10 @@ Quality measure_quality(const Surrogate& surrogate, const Data& data, const Cros
 double percent_error(double error, double value, double largest);
 
 enum class Verdict { good, usable, weak, unfit };
-std::string_view name(Verdict verdict);
+inline constexpr EnumWords<Verdict, 4> verdict_words{"verdict", {"good", "usable", "weak", "unfit"}};
+constexpr std::string_view name(Verdict verdict) {
+  return verdict_words(verdict);
+}
 
 /// The verdict with its reasons and what to do next, in sentences.
 struct Judgement {

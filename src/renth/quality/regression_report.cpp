@@ -1,12 +1,15 @@
 #include <cmath>
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/quality/regression_report.hpp>
+#include <renth/surrogate/data.hpp>
 
 namespace renth {
 
 RegressionReport report_regression(const Polynomial& model, const Data& data, double level) {
   const Polynomial::State& s = model.state();
-  const Regression fit = model.regression(data);
+  const Regression fit = regression_of(model, data);
   RegressionReport out;
   out.terms = static_cast<int>(fit.size());
   out.anova = analyse_variance(s.space, data, fit);

@@ -5,6 +5,7 @@
 #include <renth/quality/box_cox.hpp>
 #include <renth/quality/diagnostics.hpp>
 #include <renth/quality/lenth.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/polynomial.hpp>
 
 namespace renth {

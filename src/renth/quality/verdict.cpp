@@ -6,19 +6,6 @@
 
 namespace renth {
 
-std::string_view name(Verdict verdict) {
-  switch (verdict) {
-    case Verdict::good:
-      return "good";
-    case Verdict::usable:
-      return "usable";
-    case Verdict::weak:
-      return "weak";
-    default:
-      return "unfit";
-  }
-}
-
 namespace {
 
 /// The judgement as it grows.

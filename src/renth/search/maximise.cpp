@@ -4,7 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <nlopt.hpp>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/sobol_sequence.hpp>
 #include <renth/search/maximise.hpp>

@@ -2,25 +2,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/search/seek.hpp>
 #include <renth/space/features.hpp>
 
 namespace renth {
-
-double Ramp::operator()(double y) const {
-  if (aim == Goal::Aim::target) {
-    if (y == target) return 1;
-    const double edge = y < target ? low : high;
-    return std::clamp((y - edge) / (target - edge), 0.0, 1.0);
-  }
-  return std::clamp((y - zero) / (one - zero), 0.0, 1.0);
-}
-
-double Ramp::outside(double y) const {
-  if (aim == Goal::Aim::target) return std::max({0.0, (low - y) / (high - low), (y - high) / (high - low)});
-  return std::max(0.0, (zero - y) / (one - zero));
-}
 
 Extremes extremes(const Space& space, const Responses& responses, int response,
                   const MaximiseOptions& options, Seed seed) {
@@ -38,25 +25,6 @@ Extremes extremes(const Space& space, const Responses& responses, int response,
 
 namespace {
 
-Ramp ramp_of(const Goal& goal, const Extremes& range) {
-  Ramp r;
-  r.aim = goal.aim;
-  const double low = range.smallest.value, high = range.largest.value;
-  const double width = std::max(high - low, 1e-12 * std::max(1.0, std::abs(high)));
-  if (goal.aim == Goal::Aim::maximise) {
-    r.zero = std::isfinite(goal.accept_min) ? goal.accept_min : low;
-    r.one = high > r.zero ? high : r.zero + width;
-  } else if (goal.aim == Goal::Aim::minimise) {
-    r.zero = std::isfinite(goal.accept_max) ? goal.accept_max : high;
-    r.one = low < r.zero ? low : r.zero - width;
-  } else {
-    r.target = goal.target;
-    r.low = std::isfinite(goal.accept_min) ? goal.accept_min : std::min(low, goal.target - width);
-    r.high = std::isfinite(goal.accept_max) ? goal.accept_max : std::max(high, goal.target + width);
-  }
-  return r;
-}
-
 /// Figures of merit of one point; `order` puts feasible before infeasible, wanted before unwanted.
 struct Score {
   double violation = 0, desirability = 1, outside = 0;
@@ -73,15 +41,14 @@ Score score(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Ei
     const double margin = c.margin(point.data(), y.data());
     if (!(margin >= 0)) s.violation += std::isfinite(margin) ? -margin / c.scale : 1e3;
   }
-  double log_sum = 0, weights = 0;
+  OverallDesirability overall;
   for (std::size_t g = 0; g < problem.goals.size(); ++g) {
-    const double value = y[problem.goals[g].response], d = ramps[g](value);
+    const double value = y[problem.goals[g].response], weight = problem.goals[g].weight;
     if (std::isnan(value)) s.violation += 1e3;  // undefined here: not a place to propose
-    weights += problem.goals[g].weight;
-    log_sum += problem.goals[g].weight * std::log(d);
-    s.outside += problem.goals[g].weight * ramps[g].outside(value);
+    overall.add(ramps[g](value), weight);
+    s.outside += weight * ramps[g].outside(value);
   }
-  s.desirability = weights > 0 ? std::exp(log_sum / weights) : 1;
+  s.desirability = overall.value();
   return s;
 }
 
@@ -111,9 +78,10 @@ SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed see
   SeekResult out;
   MaximiseOptions whole = options.search;
   whole.hold.clear();  // ramps belong to the region, not to what is held today
-  for (const Goal& goal : problem.goals)
-    out.ramps.push_back(
-        ramp_of(goal, extremes(problem.space, problem.responses, goal.response, whole, seed)));
+  for (const Goal& goal : problem.goals) {
+    const Extremes range = extremes(problem.space, problem.responses, goal.response, whole, seed);
+    out.ramps.push_back(ramp_between(goal, range.smallest.value, range.largest.value));
+  }
 
   const Merit merit = [&](Points x) {
     const Eigen::MatrixXd y = problem.responses(x);

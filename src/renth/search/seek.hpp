@@ -1,6 +1,7 @@
 // Searching the surrogates for the settings wanted.
 #pragma once
-#include <limits>
+#include <renth/numeric/random.hpp>
+#include <renth/problem/desirability.hpp>
 #include <renth/search/maximise.hpp>
 #include <string>
 #include <vector>
@@ -10,35 +11,12 @@ namespace renth {
 /// Means of r scalar responses at m points (m × r), derived ones included; must be re-entrant.
 using Responses = std::function<Eigen::MatrixXd(Points)>;
 
-/// What is wanted of one response.
-struct Goal {
-  enum class Aim { maximise, minimise, target };
-  int response = 0;  ///< column of Responses
-  Aim aim = Aim::maximise;
-  double target = 0;
-  double weight = 1;
-  /// Specification limits; where one is missing, the ramp begins at the extreme over the region.
-  double accept_min = -std::numeric_limits<double>::infinity();
-  double accept_max = std::numeric_limits<double>::infinity();
-};
-
 /// Something that must hold, as a margin over a scale, so that violations can be compared.
 struct Constraint {
   std::string text;
   /// Margin from a point (d natural values) and its r responses; ≥ 0 holds.
   std::function<double(const double* point, const double* responses)> margin;
   double scale = 1;  ///< a typical size of the margin
-};
-
-/// A desirability of one response: 0 at and beyond `zero`, 1 at and beyond `one`; a target has a
-/// ramp on either side (G. Derringer and R. Suich, J. Quality Technology 12, 1980, s = t = 1).
-struct Ramp {
-  Goal::Aim aim = Goal::Aim::maximise;
-  double zero = 0, one = 1;              ///< maximise and minimise
-  double low = 0, target = 0, high = 1;  ///< target
-  double operator()(double value) const;
-  /// How far `value` is outside the ramp, as a share of its width; 0 inside.
-  double outside(double value) const;
 };
 
 struct SeekProblem {

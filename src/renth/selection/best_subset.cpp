@@ -1,6 +1,7 @@
 #include <Eigen/LU>
 #include <algorithm>
 #include <limits>
+#include <renth/fit/regression.hpp>
 #include <renth/selection/best_subset.hpp>
 
 namespace renth {

@@ -1,5 +1,6 @@
 // The best subset of every size.
 #pragma once
+#include <renth/fit/regression.hpp>
 #include <renth/selection/subset.hpp>
 
 namespace renth {

@@ -1,9 +1,19 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <renth/fit/along_axis.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/methods.hpp>
+#include <renth/fit/on_active_parameters.hpp>
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/selection/candidates.hpp>
 #include <renth/selection/idle.hpp>
 #include <renth/surrogate/along.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/reduced.hpp>
 #include <renth/terms/confounding.hpp>

@@ -1,6 +1,9 @@
 // What fit_response tries.
 #pragma once
+#include <renth/fit/methods.hpp>
 #include <renth/selection/choose.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kriging.hpp>
 
 namespace renth {
 

@@ -1,8 +1,12 @@
 // Fitting, and choosing the kind and the settings that predict best.
 #pragma once
 #include <functional>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/methods.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/selection/choose_terms.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <string>
 #include <vector>

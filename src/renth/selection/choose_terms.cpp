@@ -3,9 +3,15 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/regression.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/selection/best_subset.hpp>
 #include <renth/selection/choose_terms.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/transform.hpp>
 #include <renth/terms/confounding.hpp>
 
 namespace renth {
@@ -14,23 +20,6 @@ namespace {
 using Method = TermChoice::Method;
 using Rule = TermChoice::Rule;
 constexpr std::size_t nobody = std::numeric_limits<std::size_t>::max();
-
-constexpr std::pair<std::string_view, Method> method_names[] = {{"forward", Method::forward},
-                                                                {"backward", Method::backward},
-                                                                {"both", Method::both},
-                                                                {"best-subset", Method::best_subset}};
-constexpr std::pair<std::string_view, Rule> rule_names[] = {
-    {"p", Rule::p_value}, {"aicc", Rule::aicc}, {"bic", Rule::bic}, {"predicted-r2", Rule::predicted_r2}};
-
-template <class Table, class Value>
-Value look_up(const Table& table, std::string_view name, const char* option, Value) {
-  std::string known;
-  for (const auto& [key, value] : table) {
-    if (key == name) return value;
-    known += (known.empty() ? "" : ", ") + std::string(key);
-  }
-  throw Error(fmt::format("\"{}\" is not known", name), option, "use one of " + known);
-}
 
 /// AICc (C. M. Hurvich and C.-L. Tsai, Biometrika 76, 1989), BIC (G. Schwarz, Annals of Statistics 6, 1978),
 /// both with σ² counted as a parameter, or −predicted R²; the least is the best.
@@ -222,13 +211,6 @@ void choose_best_subset(const Regression& design, const TermChoice& choice, Choo
 }
 
 }  // namespace
-
-TermChoice::Method choice_method(std::string_view name) {
-  return look_up(method_names, name, "--choose", Method::none);
-}
-TermChoice::Rule choice_rule(std::string_view name) {
-  return look_up(rule_names, name, "--by", Rule::p_value);
-}
 
 TermSelection choose_terms(const Space& space, const Data& data, const Terms& candidates,
                            const TermChoice& choice, const Transform& transform) {

@@ -1,7 +1,12 @@
 // Choosing the terms of a polynomial: by hand, stepwise, or the best of all subsets.
 #pragma once
+#include <renth/base/words.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/polynomial_fit.hpp>
 #include <renth/selection/subset.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/polynomial.hpp>
+#include <renth/surrogate/transform.hpp>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -29,9 +34,10 @@ struct TermChoice {
   bool any() const { return method != Method::none || !drop.empty(); }
 };
 
-/// Names of methods and rules, as the tool takes them. \throws Error  unknown.
-TermChoice::Method choice_method(std::string_view name);
-TermChoice::Rule choice_rule(std::string_view name);
+inline constexpr EnumWords<TermChoice::Method, 5> choice_method_words{
+    "way of choosing terms", {"none", "forward", "backward", "both", "best-subset"}};
+inline constexpr EnumWords<TermChoice::Rule, 4> choice_rule_words{"rule",
+                                                                  {"p", "aicc", "bic", "predicted-r2"}};
 
 /// One term in or out.
 struct ChoiceStep {

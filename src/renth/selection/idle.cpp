@@ -1,8 +1,12 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/kriging_objective.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/selection/idle.hpp>
 #include <renth/space/features.hpp>
+#include <renth/surrogate/data.hpp>
 
 namespace renth {
 

@@ -1,5 +1,8 @@
 // Parameters that carry no information.
 #pragma once
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
 
 namespace renth {

@@ -2,7 +2,7 @@
 #pragma once
 #include <algorithm>
 #include <optional>
-#include <renth/surrogate/regression.hpp>
+#include <renth/fit/regression.hpp>
 #include <string>
 #include <vector>
 

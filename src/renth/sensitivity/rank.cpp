@@ -3,6 +3,7 @@
 #include <limits>
 #include <renth/numeric/distributions.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/sensitivity/rank.hpp>
 #include <renth/space/region.hpp>
 

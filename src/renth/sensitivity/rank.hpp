@@ -1,6 +1,7 @@
 // The ranking of parameters by a surrogate, with what neither sampling nor few runs can hide.
 #pragma once
 #include <optional>
+#include <renth/numeric/random.hpp>
 #include <renth/sensitivity/variance_shares.hpp>
 
 namespace renth {

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <limits>
 #include <map>
+#include <renth/numeric/random.hpp>
 #include <renth/sensitivity/variance_shares.hpp>
 #include <renth/space/region.hpp>
 

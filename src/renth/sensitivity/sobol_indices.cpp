@@ -1,4 +1,5 @@
 #include <limits>
+#include <renth/numeric/random.hpp>
 #include <renth/numeric/sobol_sequence.hpp>
 #include <renth/sensitivity/variance_shares.hpp>
 

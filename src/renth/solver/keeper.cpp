@@ -11,7 +11,7 @@
 #include <csignal>
 #include <cstring>
 #include <fstream>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/solver/keeper.hpp>
 #include <renth/solver/keeper_messages.hpp>
 #include <set>

@@ -3,8 +3,8 @@
 #include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
-#include <renth/error.hpp>
-#include <renth/study/table_file.hpp>
+#include <renth/base/error.hpp>
+#include <renth/table/table_file.hpp>
 #include <string>
 
 namespace renth {

@@ -2,9 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/solver/shell.hpp>
 #include <renth/solver/slurm.hpp>
 #include <renth/solver/tool.hpp>
-#include <renth/study/shell.hpp>
 #include <sstream>
 
 namespace renth {

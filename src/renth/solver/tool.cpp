@@ -7,7 +7,7 @@
 
 #include <cerrno>
 #include <cstring>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/solver/tool.hpp>
 
 extern char** environ;

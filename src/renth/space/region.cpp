@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/numeric/sobol_sequence.hpp>
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <cstdlib>
 #include <limits>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/space/space.hpp>
 #include <set>
 

@@ -147,7 +147,7 @@ OutputSource read_source(TableReader& table, const Response& r) {
 
 }  // namespace
 
-void read_outputs(TableReader& solver, Study& study, Problems& problems) {
+void read_outputs(TableReader& solver, Study& study, Faults& problems) {
   SolverSpec& spec = study.solver;
   const toml::node* node = solver.find("output");
   const auto file = solver.text("output_file");

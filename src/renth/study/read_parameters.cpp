@@ -126,7 +126,7 @@ void read_choices(TableReader& table, Parameter& p) {
   }
 }
 
-void read_scatter(TableReader& table, Parameter& p, Problems& problems) {
+void read_scatter(TableReader& table, Parameter& p, Faults& problems) {
   const toml::node* node = table.find("scatter");
   if (!node) return;
   const toml::table* inner = node->as_table();
@@ -173,7 +173,7 @@ std::optional<Value> value_of(TableReader& table, const std::string& key) {
 }  // namespace
 
 void read_parameters(const toml::table& root, Study& study, std::vector<Parameter>& varying,
-                     Problems& problems) {
+                     Faults& problems) {
   const toml::node* node = root.get("parameter");
   const toml::array* array = node ? node->as_array() : nullptr;
   if (!array || array->empty())

@@ -4,7 +4,7 @@
 
 namespace renth {
 
-void read_outputs(TableReader& solver, Study& study, Problems& problems);
+void read_outputs(TableReader& solver, Study& study, Faults& problems);
 
 namespace {
 
@@ -77,7 +77,7 @@ void read_inputs(TableReader& table, Study& study) {
                       fmt::format("two files are called {} in a run's folder", inputs[i].to), "rename one");
 }
 
-void read_environment(TableReader& solver, Study& study, Problems& problems) {
+void read_environment(TableReader& solver, Study& study, Faults& problems) {
   const toml::node* node = solver.find("env");
   if (!node) return;
   const toml::table* table = node->as_table();
@@ -96,7 +96,7 @@ void read_environment(TableReader& solver, Study& study, Problems& problems) {
   }
 }
 
-void read_slurm(TableReader& solver, Study& study, Problems& problems) {
+void read_slurm(TableReader& solver, Study& study, Faults& problems) {
   const toml::node* node = solver.find("slurm");
   if (!node) return;
   if (study.solver.kind != SolverSpec::Kind::slurm)
@@ -122,7 +122,7 @@ void read_slurm(TableReader& solver, Study& study, Problems& problems) {
   table.finish();
 }
 
-void read_formulas(TableReader& solver, Study& study, Problems& problems) {
+void read_formulas(TableReader& solver, Study& study, Faults& problems) {
   const toml::node* node = solver.find("formula");
   const toml::table* formulas = node ? node->as_table() : nullptr;
   if (!formulas)
@@ -160,7 +160,7 @@ void read_formulas(TableReader& solver, Study& study, Problems& problems) {
 
 }  // namespace
 
-void read_solver(const toml::table& root, Study& study, Problems& problems) {
+void read_solver(const toml::table& root, Study& study, Faults& problems) {
   const toml::node* node = root.get("solver");
   if (!node) return;  // manual: a table can be imported
   if (!node->is_table()) return report(problems, node, "solver", "must be a table", "write [solver]");
@@ -203,6 +203,7 @@ void read_solver(const toml::table& root, Study& study, Problems& problems) {
   }
   read_outputs(table, study, problems);
   s.repeatable = table.flag("repeatable").value_or(true);
+  study.noisy = !s.repeatable;
   s.timeout = duration(table, "timeout");
   s.retry_pause = duration(table, "retry_pause");
   s.memory = size_in_bytes(table, "memory");

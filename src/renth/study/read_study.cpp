@@ -1,40 +1,21 @@
 #include <algorithm>
 #include <fstream>
 #include <regex>
+#include <renth/numeric/random.hpp>
 #include <renth/study/toml_reader.hpp>
 #include <sstream>
 
 namespace renth {
 
-int edit_distance(std::string_view a, std::string_view b) {
-  std::vector<int> row(b.size() + 1);
-  for (std::size_t j = 0; j <= b.size(); ++j) row[j] = static_cast<int>(j);
-  for (std::size_t i = 1; i <= a.size(); ++i) {
-    int diagonal = row[0];
-    row[0] = static_cast<int>(i);
-    for (std::size_t j = 1; j <= b.size(); ++j) {
-      const int above = row[j];
-      row[j] = std::min({above + 1, row[j - 1] + 1, diagonal + (a[i - 1] != b[j - 1])});
-      diagonal = above;
-    }
-  }
-  return row[b.size()];
-}
-
-bool is_identifier(std::string_view name) {
-  if (name.empty() || std::isdigit(static_cast<unsigned char>(name[0]))) return false;
-  return std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
-}
-
 void read_parameters(const toml::table& root, Study& study, std::vector<Parameter>& varying,
-                     Problems& problems);
-void read_solver(const toml::table& root, Study& study, Problems& problems);
+                     Faults& problems);
+void read_solver(const toml::table& root, Study& study, Faults& problems);
 
 namespace {
 
 /// The tables of an array such as [[limit]].
 template <class Use>
-void each_table(const toml::table& root, const std::string& key, Problems& problems, const Use& use) {
+void each_table(const toml::table& root, const std::string& key, Faults& problems, const Use& use) {
   const toml::node* node = root.get(key);
   if (!node) return;
   const toml::array* array = node->as_array();
@@ -79,7 +60,7 @@ std::string new_name(TableReader& table, std::set<std::string>& taken, const cha
   return name;
 }
 
-void read_axes(const toml::table& root, Study& study, std::set<std::string>& taken, Problems& problems) {
+void read_axes(const toml::table& root, Study& study, std::set<std::string>& taken, Faults& problems) {
   each_table(root, "axis", problems, [&](const toml::table& t) {
     TableReader table(t, "axis", problems);
     Axis axis;
@@ -105,7 +86,7 @@ std::optional<Goal::Aim> aim_of(const std::string& word) {
 
 /// "maximise" | "minimise" | { target = 12.5 } | "none".
 void read_goal(const toml::node& node, const std::string& key, std::optional<Goal::Aim>& goal, double& target,
-               Problems& problems) {
+               Faults& problems) {
   if (node.is_string()) {
     const std::string word(node.as_string()->get());
     goal = aim_of(word);
@@ -129,7 +110,7 @@ void read_goal(const toml::node& node, const std::string& key, std::optional<Goa
          "use maximise, minimise, none or { target = 12.5 }");
 }
 
-void read_responses(const toml::table& root, Study& study, std::set<std::string>& taken, Problems& problems,
+void read_responses(const toml::table& root, Study& study, std::set<std::string>& taken, Faults& problems,
                     std::vector<std::pair<std::size_t, const toml::table*>>& derived) {
   each_table(root, "response", problems, [&](const toml::table& t) {
     TableReader table(t, "response", problems);
@@ -175,8 +156,7 @@ void read_responses(const toml::table& root, Study& study, std::set<std::string>
   });
 }
 
-void read_limits(const toml::table& root, const Study& study, std::vector<Limit>& limits,
-                 Problems& problems) {
+void read_limits(const toml::table& root, const Study& study, std::vector<Limit>& limits, Faults& problems) {
   each_table(root, "limit", problems, [&](const toml::table& t) {
     TableReader table(t, "limit", problems);
     const auto keep = table.text("keep");
@@ -184,20 +164,16 @@ void read_limits(const toml::table& root, const Study& study, std::vector<Limit>
       table.problem("", "a limit without keep", "write keep = \"draft <= 2.2 * radius\"");
     table.finish();
     if (!keep) return;
-    const auto e = expression(table, "keep", *keep, study.parameter_symbols(), true);
-    if (!e) return;
-    const std::vector<double> fixed = study.fixed_numbers();
-    const auto varying = static_cast<std::size_t>(study.space.size());
-    limits.push_back({*keep, [e, fixed, varying](const double* point) {
-                        if (fixed.empty()) return e->margin({point, nullptr});
-                        std::vector<double> values(point, point + varying);
-                        values.insert(values.end(), fixed.begin(), fixed.end());
-                        return e->margin({values.data(), nullptr});
-                      }});
+    try {
+      limits.push_back(study.limit(*keep, "keep"));
+    } catch (const Error& e) {
+      const bool parsed = e.place() == "keep";
+      table.problem("keep", parsed ? e.problem() : e.problem() + " (" + e.place() + ")", e.remedy());
+    }
   });
 }
 
-void read_scenarios(const toml::table& root, Study& study, Problems& problems) {
+void read_scenarios(const toml::table& root, Study& study, Faults& problems) {
   std::set<std::string> taken;
   each_table(root, "scenario", problems, [&](const toml::table& t) {
     TableReader table(t, "scenario", problems);
@@ -234,7 +210,7 @@ void read_scenarios(const toml::table& root, Study& study, Problems& problems) {
                    "write { hull = \"steel\" }");
         }
         try {
-          study.point(s.hold, true, "hold");
+          study.point(s.hold, "hold");
         } catch (const Error& e) {
           table.problem("hold", e.problem(), e.remedy());
         }
@@ -247,7 +223,7 @@ void read_scenarios(const toml::table& root, Study& study, Problems& problems) {
   });
 }
 
-void read_head(const toml::table& root, Study& study, Problems& problems) {
+void read_head(const toml::table& root, Study& study, Faults& problems) {
   const toml::node* node = root.get("study");
   if (!node || !node->is_table())
     return report(problems, node, "study", "there is no [study] table",
@@ -275,18 +251,15 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
   std::filesystem::path absolute = std::filesystem::absolute(folder).lexically_normal();
   if (absolute.filename().empty()) absolute = absolute.parent_path();  // was written with a slash at its end
   study.absolute_folder = absolute.string();
-  Problems problems;
+  Faults problems;
   for (const auto& [key, node] : root) {
-    static const std::set<std::string> known = {"study",    "parameter", "limit", "axis",
-                                                "response", "scenario",  "solver"};
+    static const std::vector<std::string> known = {"study",    "parameter", "limit", "axis",
+                                                   "response", "scenario",  "solver"};
     const std::string word(key.str());
-    if (known.count(word)) continue;
-    std::string near;
-    for (const std::string& k : known)
-      if (edit_distance(k, word) <= 2) near = k;
+    if (std::find(known.begin(), known.end(), word) != known.end()) continue;
+    const auto near = near_name(word, known);
     report(problems, &node, word, "unknown table or key",
-           near.empty() ? "known are study, parameter, limit, axis, response, scenario, solver"
-                        : "did you mean " + near + "?");
+           near ? "did you mean " + *near + "?" : "known are " + listed(known));
   }
   read_head(root, study, problems);
   std::vector<Parameter> varying;

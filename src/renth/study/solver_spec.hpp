@@ -3,7 +3,7 @@
 #include <cstdint>
 #include <map>
 #include <memory>
-#include <renth/study/expression.hpp>
+#include <renth/expression/expression.hpp>
 #include <string>
 #include <vector>
 

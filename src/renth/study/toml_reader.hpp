@@ -4,29 +4,24 @@
 #include <toml++/toml.h>
 
 #include <cmath>
+#include <renth/base/names.hpp>
 #include <renth/study/study.hpp>
 #include <set>
 
 namespace renth {
 
-using Problems = std::vector<Problem>;
+using Faults = std::vector<StudyFault>;
 
-inline void report(Problems& problems, const toml::node* node, std::string key, std::string text,
+inline void report(Faults& problems, const toml::node* node, std::string key, std::string text,
                    std::string remedy) {
   const toml::source_position at = node ? node->source().begin : toml::source_position{};
   problems.push_back({static_cast<int>(at.line), static_cast<int>(at.column), std::move(key), std::move(text),
                       std::move(remedy)});
 }
 
-/// Number of single-letter edits between two words; for "did you mean".
-int edit_distance(std::string_view a, std::string_view b);
-
-/// A name that expressions can use: letters, digits, underscore, not beginning with a digit.
-bool is_identifier(std::string_view name);
-
 class TableReader {
  public:
-  TableReader(const toml::table& table, std::string path, Problems& problems)
+  TableReader(const toml::table& table, std::string path, Faults& problems)
       : table_(table), path_(std::move(path)), problems_(problems) {}
 
   const toml::node* find(const std::string& key) {
@@ -102,22 +97,17 @@ class TableReader {
     for (const auto& [key, node] : table_) {
       const std::string word(key.str());
       if (known_.count(word)) continue;
-      std::string near;
-      for (const std::string& k : known_)
-        if (edit_distance(k, word) <= 2 &&
-            (near.empty() || edit_distance(k, word) < edit_distance(near, word)))
-          near = k;
-      std::string all;
-      for (const std::string& k : known_) all += (all.empty() ? "" : ", ") + k;
+      const std::vector<std::string> names(known_.begin(), known_.end());
+      const auto near = near_name(word, names);
       report(problems_, &node, path(word), "unknown key",
-             near.empty() ? "known here are " + all : "did you mean " + near + "?");
+             near ? "did you mean " + *near + "?" : "known here are " + listed(names));
     }
   }
 
  private:
   const toml::table& table_;
   std::string path_;
-  Problems& problems_;
+  Faults& problems_;
   std::set<std::string> known_;
 };
 

@@ -4,13 +4,6 @@
 
 namespace renth {
 
-/// Fits every column of the outputs, each from the runs that have it, and joins them. With one
-/// column it is the fit itself.
-///
-/// \param fits  one for all columns, or one a column.
-/// \throws Error  as the fit does, naming the axis point by its number.
-Fit along_axis(std::vector<Fit> fits);
-
 /// The members side by side; degrees of freedom are the fewest of any member.
 class Along final : public Surrogate {
  public:

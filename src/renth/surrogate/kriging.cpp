@@ -23,30 +23,37 @@ Terms trend_terms(const Space& space, const std::string& trend) {
 Kriging::Kriging(State state)
     : state_(std::move(state)),
       sums_(state_.kernel, state_.runs.data(), state_.runs.cols(), state_.runs.rows(),
-            state_.weights.data()) {
-  correlation_matrix(state_.kernel, state_.runs, state_.nugget, factor_);
-  cholesky_in_place(factor_);
-  whitened_trend_ = state_.terms;
-  solve_lower(factor_, whitened_trend_);
-  const Eigen::Index p = whitened_trend_.cols();
-  trend_factor_ = Eigen::HouseholderQR<Eigen::MatrixXd>(whitened_trend_)
-                      .matrixQR()
-                      .topRows(p)
-                      .triangularView<Eigen::Upper>();
+            state_.weights.data()) {}
+
+const Kriging::Factors& Kriging::factors() const {
+  return factors_.get([this] {
+    Factors f;
+    correlation_matrix(state_.kernel, state_.runs, state_.nugget, f.factor);
+    cholesky_in_place(f.factor);
+    f.whitened_trend = state_.terms;
+    solve_lower(f.factor, f.whitened_trend);
+    const Eigen::Index p = f.whitened_trend.cols();
+    f.trend_factor = Eigen::HouseholderQR<Eigen::MatrixXd>(f.whitened_trend)
+                         .matrixQR()
+                         .topRows(p)
+                         .triangularView<Eigen::Upper>();
+    return f;
+  });
 }
 
 void Kriging::whitened(Points points, const Eigen::MatrixXd& x, Eigen::MatrixXd& v,
                        Eigen::MatrixXd& trend) const {
   const Eigen::Index n = state_.runs.rows();
+  const Factors& f = factors();
   v.resize(n, x.rows());
   Eigen::VectorXd point(x.cols());
   for (Eigen::Index i = 0; i < x.rows(); ++i) {
     point = x.row(i);
     kernels::correlations(state_.kernel, point.data(), state_.runs.data(), n, x.cols(), n, v.col(i).data());
   }
-  solve_lower(factor_, v);
-  trend = model_matrix(state_.space, state_.trend, points).transpose() - whitened_trend_.transpose() * v;
-  trend_factor_.transpose().triangularView<Eigen::Lower>().solveInPlace(trend);
+  solve_lower(f.factor, v);
+  trend = model_matrix(state_.space, state_.trend, points).transpose() - f.whitened_trend.transpose() * v;
+  f.trend_factor.transpose().triangularView<Eigen::Lower>().solveInPlace(trend);
 }
 
 Prediction Kriging::predict(Points points, Want want) const {
@@ -60,47 +67,54 @@ Prediction Kriging::predict(Points points, Want want) const {
   sums_(by_point.data(), m, sums.data());
   out.mean.array() += state_.centre + sums.array();
   if (want.variance) {
-    constexpr Eigen::Index block = 256;  // keeps the whitened block in cache
-    out.model_variance.resize(m, 1);
-    Eigen::MatrixXd v, trend;
-    for (Eigen::Index at = 0; at < m; at += block) {
-      const Eigen::Index rows = std::min(block, m - at);
-      whitened(points.middleRows(at, rows), x.middleRows(at, rows), v, trend);
-      out.model_variance.middleRows(at, rows) =
-          state_.sigma2 * (1 - v.colwise().squaredNorm().transpose().array() +
-                           trend.colwise().squaredNorm().transpose().array())
-                              .max(0);
-    }
+    out.model_variance = variances(points, x);
     out.noise_variance =
         Eigen::MatrixXd::Constant(m, 1, state_.nugget_is_noise ? state_.sigma2 * state_.nugget : 0.0);
   }
-  if (want.gradient) {
-    Eigen::MatrixXd gradient = Eigen::MatrixXd::Zero(m, points.cols());
-    const std::vector<int> parameter = feature_parameters(state_.space),
-                           length = feature_lengths(state_.space);
-    if (state_.trend.size() > 1)
-      for (Eigen::Index j = 0; j < points.cols(); ++j)
-        gradient.col(j) = model_matrix_slope(state_.space, state_.trend, points, j) * state_.beta;
-    Eigen::VectorXd slope(n), scratch(n);
-    for (Eigen::Index i = 0; i < m; ++i) {
-      const Eigen::VectorXd point = x.row(i);
-      kernels::correlations_and_slopes(state_.kernel, point.data(), state_.runs.data(), n, x.cols(), n,
-                                       scratch.data(), slope.data());
-      const Eigen::VectorXd pull = slope.cwiseProduct(state_.weights);
-      for (Eigen::Index k = 0; k < x.cols(); ++k) {
-        const Parameter& p = state_.space[parameter[k]];
-        if (p.is_choice()) continue;
-        double sum = 0;
-        for (Eigen::Index r = 0; r < n; ++r) {
-          const double d = point[k] - state_.runs(r, k);
-          sum -= pull[r] * d * kernels::slope_factor(state_.kernel, d);
-        }
-        gradient(i, parameter[k]) += sum / (state_.theta[length[k]] * (p.high - p.low));
-      }
-    }
-    out.mean_gradient.push_back(std::move(gradient));
+  if (want.gradient) out.mean_gradient.push_back(gradients(points, x));
+  return out;
+}
+
+Eigen::VectorXd Kriging::variances(Points points, const Eigen::MatrixXd& x) const {
+  constexpr Eigen::Index block = 256;  // keeps the whitened block in cache
+  const Eigen::Index m = points.rows();
+  Eigen::VectorXd out(m);
+  Eigen::MatrixXd v, trend;
+  for (Eigen::Index at = 0; at < m; at += block) {
+    const Eigen::Index rows = std::min(block, m - at);
+    whitened(points.middleRows(at, rows), x.middleRows(at, rows), v, trend);
+    out.segment(at, rows) = state_.sigma2 * (1 - v.colwise().squaredNorm().transpose().array() +
+                                             trend.colwise().squaredNorm().transpose().array())
+                                                .max(0);
   }
   return out;
+}
+
+Eigen::MatrixXd Kriging::gradients(Points points, const Eigen::MatrixXd& x) const {
+  const Eigen::Index m = points.rows(), n = state_.runs.rows();
+  Eigen::MatrixXd gradient = Eigen::MatrixXd::Zero(m, points.cols());
+  const std::vector<int> parameter = feature_parameters(state_.space), length = feature_lengths(state_.space);
+  if (state_.trend.size() > 1)
+    for (Eigen::Index j = 0; j < points.cols(); ++j)
+      gradient.col(j) = model_matrix_slope(state_.space, state_.trend, points, j) * state_.beta;
+  Eigen::VectorXd slope(n), scratch(n);
+  for (Eigen::Index i = 0; i < m; ++i) {
+    const Eigen::VectorXd point = x.row(i);
+    kernels::correlations_and_slopes(state_.kernel, point.data(), state_.runs.data(), n, x.cols(), n,
+                                     scratch.data(), slope.data());
+    const Eigen::VectorXd pull = slope.cwiseProduct(state_.weights);
+    for (Eigen::Index k = 0; k < x.cols(); ++k) {
+      const Parameter& p = state_.space[parameter[k]];
+      if (p.is_choice()) continue;
+      double sum = 0;
+      for (Eigen::Index r = 0; r < n; ++r) {
+        const double d = point[k] - state_.runs(r, k);
+        sum -= pull[r] * d * kernels::slope_factor(state_.kernel, d);
+      }
+      gradient(i, parameter[k]) += sum / (state_.theta[length[k]] * (p.high - p.low));
+    }
+  }
+  return gradient;
 }
 
 Eigen::MatrixXd Kriging::covariance(Points points, Eigen::Index) const {

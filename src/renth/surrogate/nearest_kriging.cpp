@@ -2,6 +2,7 @@
 #include <cmath>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
+#include <renth/surrogate/process.hpp>
 
 namespace renth {
 

@@ -5,14 +5,6 @@
 
 namespace renth {
 
-/// Fits as kriging_fit, at a cost that grows as n log n with the runs.
-///
-/// Lengths maximise Vecchia's likelihood (A. V. Vecchia, Journal of the Royal Statistical Society B 50, 1988;
-/// a review is M. Katzfuss and J. Guinness, Statistical Science 36, 2021): runs in random order, each given
-/// its `neighbours` nearest among the first half or more of those before it. Of more than `likelihood_runs`
-/// runs the terms of that many are summed. The search starts where that on `part` of the runs ended.
-Fit nearest_kriging_fit(KrigingOptions options = {});
-
 /// Mean and variance given the nearest runs. The trend counts as known: with so many runs it is.
 class NearestKriging final : public Surrogate {
  public:

@@ -1,25 +1,12 @@
 // The polynomial response surface: least squares in coded units.
 #pragma once
-#include <renth/surrogate/regression.hpp>
 #include <renth/surrogate/surrogate.hpp>
+#include <renth/surrogate/transform.hpp>
+#include <renth/terms/terms.hpp>
 #include <string>
 #include <vector>
 
 namespace renth {
-
-/// Options of a polynomial fit.
-struct PolynomialOptions {
-  /// The terms, by parse_terms; empty: suggested_terms() of the runs.
-  Terms terms;
-  Confounded confounded = Confounded::refuse;
-  Transform transform;  ///< of the response; predictions are transformed back
-};
-
-/// Fits β by regress(). Blocks, if there are several, enter as sum-to-zero contrasts; predictions are for the
-/// average block and a run of weight 1.
-///
-/// \throws Error  as regress().
-Fit polynomial_fit(PolynomialOptions options = {});
 
 /// One line of the table of coefficients, in coded units.
 struct Coefficient {
@@ -59,10 +46,6 @@ class Polynomial final : public Surrogate {
   std::vector<Coefficient> coefficients(double level) const;
   NaturalPolynomial natural() const {
     return expand_natural(state_.space, state_.terms, state_.beta, state_.tail);
-  }
-  /// The fit again on the runs it was made from: everything its statistics need.
-  Regression regression(const Data& data) const {
-    return regress(state_.space, data, state_.terms, state_.transform, Confounded::leave_out);
   }
 
  private:

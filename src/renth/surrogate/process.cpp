@@ -35,4 +35,24 @@ void Process::load(ArchiveReader& in) {
   sigma2 = in.number();
 }
 
+void correlation_matrix(Kernel kernel, const Eigen::MatrixXd& x, double nugget, Eigen::MatrixXd& k,
+                        Eigen::MatrixXd* slope) {
+  const Eigen::Index n = x.rows();
+  k.resize(n, n);
+  if (slope) slope->resize(n, n);
+  Eigen::VectorXd point(x.cols());
+  for (Eigen::Index j = 0; j < n; ++j) {
+    k(j, j) = 1 + nugget;
+    const Eigen::Index below = n - j - 1;
+    if (below == 0) break;
+    point = x.row(j);
+    double* column = &k(j + 1, j);
+    if (slope)
+      kernels::correlations_and_slopes(kernel, point.data(), x.data() + j + 1, n, x.cols(), below, column,
+                                       &(*slope)(j + 1, j));
+    else
+      kernels::correlations(kernel, point.data(), x.data() + j + 1, n, x.cols(), below, column);
+  }
+}
+
 }  // namespace renth

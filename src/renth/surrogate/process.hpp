@@ -25,4 +25,9 @@ struct Process {
   void load(ArchiveReader& in);
 };
 
+/// Lower triangle of K = R + nugget·I for scaled runs (n × f); the strict upper is left undefined. If `slope`
+/// is not null it gets that of kernels::correlations_and_slopes(), below the diagonal.
+void correlation_matrix(Kernel kernel, const Eigen::MatrixXd& scaled_runs, double nugget, Eigen::MatrixXd& k,
+                        Eigen::MatrixXd* slope = nullptr);
+
 }  // namespace renth

@@ -1,7 +1,6 @@
 #include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
-#include <renth/error.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/rbf.hpp>
 
@@ -9,7 +8,6 @@ namespace renth {
 namespace {
 
 using Index = Eigen::Index;
-constexpr std::string_view basis_names[] = {"cubic", "thin-plate", "multiquadric", "gaussian"};
 
 /// dφ/d(r²).
 double slope_of(RadialBasis basis, double c, double squared) {
@@ -32,17 +30,6 @@ double at_zero(RadialBasis basis, double c) {
 }
 
 }  // namespace
-
-std::string_view name(RadialBasis basis) {
-  return basis_names[int(basis)];
-}
-
-RadialBasis radial_basis_named(std::string_view wanted) {
-  for (int i = 0; i < 4; ++i)
-    if (basis_names[i] == wanted) return RadialBasis(i);
-  throw Error("no radial basis is called \"" + std::string(wanted) + "\"", "--basis",
-              "use cubic, thin-plate, multiquadric or gaussian");
-}
 
 void radial(RadialBasis basis, double c, Eigen::Ref<Eigen::ArrayXXd> squared) {
   switch (basis) {
@@ -89,11 +76,10 @@ Eigen::MatrixXd Rbf::columns(Points points) const {
 }
 
 const Eigen::MatrixXd& Rbf::inverse() const {
-  std::call_once(inverted_, [this] {
-    inverse_ = bordered_matrix(state_.basis, state_.shape, state_.smoothing, state_.runs, state_.tail_matrix)
-                   .inverse();
+  return inverse_.get([this]() -> Eigen::MatrixXd {
+    return bordered_matrix(state_.basis, state_.shape, state_.smoothing, state_.runs, state_.tail_matrix)
+        .inverse();
   });
-  return inverse_;
 }
 
 Prediction Rbf::predict(Points points, Want want) const {

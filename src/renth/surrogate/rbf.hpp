@@ -1,6 +1,7 @@
 // Radial basis functions with a polynomial tail.
 #pragma once
-#include <mutex>
+#include <renth/base/words.hpp>
+#include <renth/numeric/lazily.hpp>
 #include <renth/surrogate/surrogate.hpp>
 #include <renth/terms/terms.hpp>
 #include <string>
@@ -16,30 +17,11 @@ enum class RadialBasis {
   multiquadric,  ///< −√(r² + c²), tail linear
   gaussian,      ///< e^(−r²/c²), tail constant
 };
-std::string_view name(RadialBasis basis);
-/// \throws Error  an unknown name; the message lists the known ones.
-RadialBasis radial_basis_named(std::string_view name);
-
-/// Options of a fit by radial basis functions.
-struct RbfOptions {
-  /// Those tried; the one with the smallest leave-one-out error is kept.
-  std::vector<RadialBasis> bases = {RadialBasis::cubic, RadialBasis::thin_plate, RadialBasis::multiquadric,
-                                    RadialBasis::gaussian};
-  /// Shapes c of multiquadric and Gaussian tried, as multiples of the mean distance between neighbours.
-  std::vector<double> shapes = {0.5, 1, 2, 4, 8, 16};
-  /// Beyond this many runs the basis and its shape are chosen on a random part of them.
-  int part = 500;
-  int most_runs = 2000;
-};
-
-/// ŷ(x) = Σ w_i φ(‖x − x_i‖) + p(x)ᵀb with Pᵀw = 0 (M. D. Buhmann, Radial Basis Functions, 2003,
-/// section 1.2). The error at a run that is left out is w_i over the i-th diagonal of the inverse of the
-/// bordered matrix (S. Rippa, Advances in Computational Mathematics 11, 1999), from which basis, shape and,
-/// for noisy runs, smoothing are chosen.
-///
-/// \throws Error  fewer runs than terms in the tail and one; a response that never varies; NaN; too many
-/// runs.
-Fit rbf_fit(RbfOptions options = {});
+inline constexpr EnumWords<RadialBasis, 4> radial_basis_words{
+    "radial basis", {"cubic", "thin-plate", "multiquadric", "gaussian"}};
+constexpr std::string_view name(RadialBasis basis) {
+  return radial_basis_words(basis);
+}
 
 /// The variance is that of a process with φ as its generalised covariance (G. Matheron, Advances in Applied
 /// Probability 5, 1973), scaled so that the errors left out have the size they should.
@@ -72,8 +54,7 @@ class Rbf final : public Surrogate {
   Eigen::MatrixXd columns(Points points) const;  // (n + p) × m: φ and the tail
   const Eigen::MatrixXd& inverse() const;        // (n + p)², of the bordered matrix; when first needed
   State state_;
-  mutable std::once_flag inverted_;
-  mutable Eigen::MatrixXd inverse_;
+  Lazily<Eigen::MatrixXd> inverse_;
 };
 
 /// The bordered matrix of runs and tail ((n + p)²).

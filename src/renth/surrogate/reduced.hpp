@@ -4,11 +4,6 @@
 
 namespace renth {
 
-/// Fits on the parameters that `active` picks for the runs at hand; the others carry no information and do
-/// not change the prediction.
-Fit on_active_parameters(std::function<std::vector<Eigen::Index>(const Space&, const Data&, Seed)> active,
-                         Fit fit);
-
 /// What on_active_parameters makes; its kind is that of the surrogate within.
 class Reduced final : public Surrogate {
  public:

@@ -4,9 +4,8 @@
 #include <functional>
 #include <memory>
 #include <renth/numeric/archive.hpp>
-#include <renth/numeric/random.hpp>
+#include <renth/numeric/loop.hpp>
 #include <renth/space/space.hpp>
-#include <renth/surrogate/data.hpp>
 #include <string_view>
 #include <vector>
 
@@ -48,11 +47,9 @@ class Surrogate {
   virtual Archive save() const = 0;
 };
 
-/// Makes a surrogate from runs. \throws Error when the data cannot carry the model.
-using Fit = std::function<std::unique_ptr<const Surrogate>(const Space&, const Data&, Seed)>;
-
-/// Predicts many points on all threads, in blocks of fixed size: the same bits on any number.
-Prediction predict_parallel(const Surrogate& surrogate, Points points, Want want = {});
+/// Predicts many points in blocks of fixed size, as many at a time as the loop does: the same bits with any.
+Prediction predict_in_blocks(const Surrogate& surrogate, Points points, Want want = {},
+                             const Loop& loop = serial_for);
 
 /// The parameters that a model was fitted on, for its archive; limits are not kept.
 void save_space(ArchiveWriter& out, const Space& space);

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 #include <cctype>
-#include <renth/error.hpp>
+#include <renth/base/error.hpp>
 #include <renth/terms/terms.hpp>
 
 namespace renth {

@@ -27,7 +27,7 @@ PlanSource from_file(const Study& study, const std::string& file) {
   try {
     document = nlohmann::json::parse(std::ifstream(file));
     for (const auto& run : document.at("runs")) {
-      rows.points.push_back(point_of(study, settings_from_json(run.at("point")), file));
+      rows.points.push_back(study.point_of_run(settings_from_json(run.at("point")), file));
       rows.origins.push_back(run.at("origin").get<std::string>());
       rows.blocks.push_back(run.at("block").get<int>());
     }

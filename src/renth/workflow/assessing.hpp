@@ -1,6 +1,8 @@
 // Judging plans of a study, stored or not.
 #pragma once
-#include <renth/workflow/session.hpp>
+#include <renth/base/notes.hpp>
+#include <renth/plan/assess.hpp>
+#include <renth/store/session.hpp>
 
 namespace renth {
 
@@ -23,6 +25,17 @@ PlanSource fitted_runs(Session& session);
 
 /// The TERMS asked for, or else those the plan was made for; empty if neither says any.
 Terms terms_asked(const Study& study, const std::string& asked, const PlanSource& plan);
+
+/// One plan or more, judged for the same terms.
+struct AssessResult {
+  struct OfPlan {
+    std::string name;
+    Assessment assessment;
+  };
+  std::vector<OfPlan> plans;  ///< the one asked for first
+  std::string model;
+  Notes notes;
+};
 
 struct AssessingOptions {
   std::string batch;  ///< as find_plan

@@ -80,10 +80,7 @@ void check_parameters(const Study& study, const std::vector<Run>& runs, Notes& n
   tell(runs, notes, "breaks_limit", "these runs break a limit of the study: kept, still fitted",
        [&](const Run& r) {
          try {
-           Settings known;
-           for (const auto& [key, value] : r.settings)
-             if (study.space.find(key)) known[key] = value;
-           return !study.space.allows(study.point(known, false, "run"));
+           return !study.space.allows(point_of(study, r));
          } catch (const Error&) {
            return false;  // told above
          }

@@ -1,8 +1,24 @@
 // What a study file means, and what its change means for runs that exist.
 #pragma once
-#include <renth/workflow/session.hpp>
+#include <renth/store/session.hpp>
 
 namespace renth {
+
+/// What `check` understood, and what a change of the study means for runs that exist.
+struct CheckResult {
+  double feasible_share = 1;
+  int suggested = 0;
+  int planned = 0, running = 0, done = 0, failed = 0, set_aside = 0;
+  Notes notes;
+};
+
+/// What the sources of [solver] output find in a saved output.
+struct SampleCheck {
+  std::string file;
+  std::map<std::string, std::vector<double>> values;
+  std::vector<std::string> problems;
+  Notes notes;
+};
 
 /// Counts, the share of the box that the limits leave, and a note for everything that does not fit:
 /// runs outside a narrowed span, at levels or choices that are gone, without a parameter that was

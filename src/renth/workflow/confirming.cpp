@@ -2,10 +2,17 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/base/error.hpp>
 #include <renth/workflow/confirming.hpp>
+#include <renth/workflow/predicting.hpp>
 
 namespace renth {
 namespace {
+
+struct Chosen {
+  int rank = 0;
+  Settings settings;
+};
 
 /// The confirm run that already exists at these settings, if any.
 const Run* existing(const std::vector<Run>& runs, const Settings& settings) {
@@ -15,112 +22,123 @@ const Run* existing(const std::vector<Run>& runs, const Settings& settings) {
   return nullptr;
 }
 
+/// The settings named, else the proposals of these ranks (the best if none are named).
+std::vector<Chosen> chosen_settings(Session& session, const ConfirmRequest& request) {
+  std::vector<Chosen> out;
+  for (const Settings& at : request.at)
+    out.push_back(
+        {static_cast<int>(out.size()) + 1, session.study.settings(session.study.point(at, "--at"))});
+  if (!out.empty()) return out;
+  const std::vector<StoredProposal> proposals = session.store.proposals();
+  if (proposals.empty())
+    throw Error("nothing was sought yet", "confirm", "renth seek, or name settings with --at");
+  for (const int rank : request.proposals.empty() ? std::vector<int>{1} : request.proposals) {
+    const auto found = std::find_if(proposals.begin(), proposals.end(),
+                                    [&](const StoredProposal& p) { return p.rank == rank; });
+    if (found == proposals.end())
+      throw Error(fmt::format("there is no proposal {}", rank), "--proposal",
+                  fmt::format("the last seek made {}", proposals.size()));
+    out.push_back({rank, found->settings});
+  }
+  return out;
+}
+
+/// Plans runs at the settings that have none. \returns  whether there were any.
+bool plan_missing(Session& session, const std::vector<Chosen>& chosen) {
+  std::vector<Run> missing;
+  const std::vector<Run> runs = session.store.runs();
+  for (const Chosen& c : chosen) {
+    const bool twice =
+        std::any_of(missing.begin(), missing.end(), [&](const Run& r) { return r.settings == c.settings; });
+    if (twice || existing(runs, c.settings)) continue;
+    Run run;
+    run.origin = "added";
+    run.settings = c.settings;
+    missing.push_back(std::move(run));
+  }
+  if (missing.empty()) return false;
+  const std::string name = next_batch_name(session.store, "confirm");
+  session.store.add_batch({0, name, "confirm", "confirm", {}, session.study.seed, 0}, missing);
+  return true;
+}
+
+/// Runs the solver where it has not run yet.
+void compute(Session& session, const std::vector<Chosen>& chosen, RunningOptions running, Notes& notes) {
+  const std::vector<Run> runs = session.store.runs();
+  for (const Chosen& c : chosen)
+    if (const Run* run = existing(runs, c.settings); run && run->status != RunStatus::done)
+      running.only.push_back(run->id);
+  if (running.only.empty()) return;
+  const RunSummary summary = run_batches(session, running);
+  for (const auto& [id, message] : summary.failures)
+    add_note(notes, "solver_failed", fmt::format("run {} failed: {}", id, message));
+}
+
+/// The run at the settings; if only failed ones are there, the latest of those.
+const Run* run_at(const std::vector<Run>& runs, const Settings& settings) {
+  const Run* out = existing(runs, settings);
+  for (std::size_t i = runs.size(); !out && i-- > 0;)
+    if (runs[i].use == "confirm" && runs[i].settings == settings) out = &runs[i];
+  return out;
+}
+
+ConfirmResult::OfResponse compare(const Study& study, const ResponsePrediction& p, Eigen::Index row,
+                                  const Run* run) {
+  ConfirmResult::OfResponse c;
+  const Response& response = study.responses[std::size_t(p.response)];
+  c.response = response.name;
+  c.predicted = p.mean(row, 0);
+  c.low = p.prediction_low(row, 0);
+  c.high = p.prediction_high(row, 0);
+  if (!run || run->status != RunStatus::done) return c;
+  c.computed = computed_value(study, *run, response);
+  if (!c.computed) return c;
+  const double y = *c.computed, hair = 1e-9 * std::abs(y);
+  if (y != 0) c.error_percent = 100 * (c.predicted - y) / std::abs(y);
+  if (std::isfinite(c.low)) c.inside = y >= c.low - hair && y <= c.high + hair;
+  return c;
+}
+
 }  // namespace
 
 ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) {
   const Study& study = session.study;
   ConfirmResult out;
-  std::vector<std::pair<int, Settings>> chosen;
-  for (std::size_t i = 0; i < request.at.size(); ++i)
-    chosen.emplace_back(static_cast<int>(i) + 1, study.settings(study.point(request.at[i], true, "--at")));
-  if (request.at.empty()) {
-    const std::vector<StoredProposal> proposals = session.store.proposals();
-    if (proposals.empty())
-      throw Error("nothing was sought yet", "confirm", "renth seek, or name settings with --at");
-    std::vector<int> ranks = request.proposals;
-    if (ranks.empty()) ranks = {1};
-    for (const int rank : ranks) {
-      const auto found = std::find_if(proposals.begin(), proposals.end(),
-                                      [&](const StoredProposal& p) { return p.rank == rank; });
-      if (found == proposals.end())
-        throw Error(fmt::format("there is no proposal {}", rank), "--proposal",
-                    fmt::format("the last seek made {}", proposals.size()));
-      chosen.emplace_back(rank, found->settings);
-    }
-  }
-  for (const auto& [rank, settings] : chosen)
-    if (const Eigen::VectorXd point = study.point(settings, true, "confirm"); !study.space.allows(point))
+  const std::vector<Chosen> chosen = chosen_settings(session, request);
+  std::vector<Eigen::VectorXd> points;
+  for (const Chosen& c : chosen) {
+    points.push_back(study.point(c.settings, "confirm"));
+    if (!study.space.allows(points.back()))
       add_note(out.notes, "limit",
-               "the settings " + describe(study.space, point) + " break a limit of the study");
-
+               "the settings " + describe(study.space, points.back()) + " break a limit of the study");
+  }
   // Predictions first: they must not know the runs that they are compared with.
-  const Predictor predictor(session, {});
-  Eigen::MatrixXd points(Eigen::Index(chosen.size()), study.space.size());
-  for (std::size_t i = 0; i < chosen.size(); ++i)
-    points.row(Eigen::Index(i)) = study.point(chosen[i].second, true, "confirm");
-  const PredictResult predicted = predictor.predict(points, request.level);
-  for (const Note& n : predicted.notes) add_note(out.notes, n.code, n.text);
-
-  std::vector<Run> missing;
-  {
-    const std::vector<Run> runs = session.store.runs();
-    for (const auto& [rank, settings] : chosen)
-      if (!existing(runs, settings) &&
-          std::none_of(missing.begin(), missing.end(),
-                       [&, s = &settings](const Run& r) { return r.settings == *s; })) {
-        Run run;
-        run.origin = "added";
-        run.settings = settings;
-        missing.push_back(std::move(run));
-      }
-  }
-  if (!missing.empty()) {
-    const std::string name = next_batch_name(session.store, "confirm");
-    session.store.add_batch({0, name, "confirm", "confirm", {}, study.seed, 0}, missing);
-  }
-  if (study.solver.kind != SolverSpec::Kind::manual) {
-    std::vector<std::int64_t> ids;
-    const std::vector<Run> runs = session.store.runs();
-    for (const auto& [rank, settings] : chosen)
-      if (const Run* run = existing(runs, settings); run && run->status != RunStatus::done)
-        ids.push_back(run->id);
-    if (!ids.empty()) {
-      RunningOptions running = request.running;
-      running.only = ids;
-      const RunSummary summary = run_batches(session, running);
-      for (const auto& [id, message] : summary.failures)
-        add_note(out.notes, "solver_failed", fmt::format("run {} failed: {}", id, message));
-    }
-  }
+  const FittedStudy fitted(session, {});
+  const PredictResult predicted = predict_points(fitted, stacked(points, study.space.size()), request.level);
+  add_notes(out.notes, predicted.notes);
+  const bool manual = study.solver.kind == SolverSpec::Kind::manual;
+  const bool planned = plan_missing(session, chosen);
+  if (!manual) compute(session, chosen, request.running, out.notes);
   const std::vector<Run> runs = session.store.runs();
   for (std::size_t i = 0; i < chosen.size(); ++i) {
+    const Run* run = run_at(runs, chosen[i].settings);
     ConfirmResult::OfProposal of;
-    of.rank = chosen[i].first;
-    of.point = points.row(Eigen::Index(i)).transpose();
-    const Run* run = existing(runs, chosen[i].second);
-    if (!run)  // it failed: show the latest failure
-      for (const Run& r : runs)
-        if (r.use == "confirm" && r.settings == chosen[i].second) run = &r;
+    of.rank = chosen[i].rank;
+    of.point = points[i];
     if (run) {
       of.run = run->id;
       of.status = std::string(name(run->status));
       of.message = run->message;
     }
-    for (const PredictedResponse& p : predicted.predictions[i].responses) {
-      const Response& r = study.responses[study.response(p.response)];
-      if (r.axis >= 0) continue;  // its numbers are compared through what is derived from it
-      ConfirmResult::OfResponse c;
-      c.response = p.response;
-      c.predicted = p.mean[0];
-      c.low = p.prediction_low[0];
-      c.high = p.prediction_high[0];
-      if (run && run->status == RunStatus::done) {
-        const auto value = computed_value(study, *run, r);
-        if (value) {
-          c.computed = value;
-          c.error_percent =
-              *value != 0 ? std::optional(100 * (p.mean[0] - *value) / std::abs(*value)) : std::nullopt;
-          if (std::isfinite(c.low))
-            c.inside =
-                *value >= c.low - 1e-9 * std::abs(*value) && *value <= c.high + 1e-9 * std::abs(*value);
-          out.missed = out.missed || c.inside == false;
-        }
-      }
-      of.responses.push_back(c);
+    for (const ResponsePrediction& p : predicted.predictions.responses) {
+      // A curve's numbers are compared through what is derived from it.
+      if (study.responses[std::size_t(p.response)].is_curve()) continue;
+      of.responses.push_back(compare(study, p, Eigen::Index(i), run));
+      out.missed = out.missed || of.responses.back().inside == false;
     }
     out.proposals.push_back(std::move(of));
   }
-  if (study.solver.kind == SolverSpec::Kind::manual && !missing.empty())
+  if (manual && planned)
     add_note(out.notes, "to_be_measured",
              "this study has no solver: measure the planned confirm runs, import them, and confirm again to "
              "compare");

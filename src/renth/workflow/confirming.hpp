@@ -1,9 +1,28 @@
 // Settings found, on the solver.
 #pragma once
-#include <renth/workflow/predicting.hpp>
 #include <renth/workflow/running.hpp>
 
 namespace renth {
+
+struct ConfirmResult {
+  struct OfResponse {
+    std::string response;
+    double predicted = 0, low = 0, high = 0;
+    std::optional<double> computed;
+    std::optional<double> error_percent;
+    std::optional<bool> inside;
+  };
+  struct OfProposal {
+    int rank = 0;
+    std::int64_t run = 0;
+    std::string status, message;
+    Eigen::VectorXd point;
+    std::vector<OfResponse> responses;
+  };
+  std::vector<OfProposal> proposals;
+  bool missed = false;  ///< some computed value lies outside its prediction interval
+  Notes notes;
+};
 
 struct ConfirmRequest {
   std::vector<int> proposals;  ///< ranks; empty: the best

@@ -1,7 +1,9 @@
 // Where runs fail, and what was run when.
 #pragma once
+#include <optional>
+#include <renth/adaptive/separation.hpp>
+#include <renth/store/session.hpp>
 #include <renth/surrogate/surrogate.hpp>
-#include <renth/workflow/session.hpp>
 
 namespace renth {
 
@@ -12,6 +14,29 @@ struct EndedRuns {
   std::vector<std::int64_t> ids;
 };
 EndedRuns ended_runs(const Study& study, const std::vector<Run>& runs);
+
+/// Who ran what when.
+struct JournalResult {
+  std::vector<JournalEntry> entries;
+  Notes notes;
+};
+
+/// Where runs fail, and why.
+struct FailuresResult {
+  int done = 0, failed = 0, partial = 0;
+  double share = 0, low = 0, high = 0;  ///< of the runs that ended, and its 95 % interval
+  struct Reason {
+    std::string text;
+    std::vector<std::int64_t> runs;
+  };
+  std::vector<Reason> reasons;  ///< most frequent first
+  std::optional<SeparatingRule> rule;
+  std::string rule_text;  ///< "draft > 5.2 && radius < 4"
+  std::string
+      limit_text;        ///< what keeps out of there, as an expression; empty if the rule does not say enough
+  std::string sentence;  ///< what the rule is worth, in words
+  Notes notes;
+};
 
 /// The share of failed runs with its interval, the reasons they gave, and the simplest rule on the parameters
 /// that separates them from the others.

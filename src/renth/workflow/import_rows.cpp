@@ -235,7 +235,7 @@ class Reader {
             std::holds_alternative<double>(f.value) ? Value(number(text, f.name)) : Value(text);
     }
     // Refuses values between levels and unknown choices; a row with a number may leave settings blank.
-    study_.point(out.settings, out.id.has_value(), "row");
+    out.id ? study_.point(out.settings, "row") : study_.point_of_run(out.settings, "row");
     for (const Response& r : study_.responses) {
       if (r.derive) continue;
       const Axis* axis = study_.axis_of(r);
@@ -258,7 +258,7 @@ class Reader {
   void read_bookkeeping(const TableFile::Row& row, ImportRow& out) const {
     out.batch = cell(row, "batch");
     out.use = cell(row, "use");
-    if (!out.use.empty() && out.use != "fit" && out.use != "check" && out.use != "confirm")
+    if (!out.use.empty() && !is_use(out.use))
       throw Error(fmt::format("\"{}\" is no use", out.use), "use", "write fit, check or confirm");
     out.origin = cell(row, "origin");
     if (const std::string block = cell(row, "block"); !block.empty())

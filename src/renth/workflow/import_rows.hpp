@@ -1,6 +1,6 @@
 // A file of runs as rows of the study: columns matched, texts read, each row good or refused.
 #pragma once
-#include <renth/study/table_file.hpp>
+#include <renth/table/table_file.hpp>
 #include <renth/workflow/importing.hpp>
 
 namespace renth {

@@ -144,7 +144,7 @@ class Importer {
       match = planned_at(row);
     }
     if (match) return fill(*match, row);
-    study_.point(row.settings, false, "row");
+    study_.point_of_run(row.settings, "row");
     Run run;
     run.origin = row.origin.empty() ? "imported" : row.origin;
     run.block = row.block;

@@ -1,6 +1,6 @@
 // Tables of runs: out of a study, filled in elsewhere, and back.
 #pragma once
-#include <renth/workflow/session.hpp>
+#include <renth/store/session.hpp>
 
 namespace renth {
 

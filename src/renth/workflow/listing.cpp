@@ -22,9 +22,9 @@ class Filter {
       list->erase(std::unique(list->begin(), list->end()), list->end());
     }
     symbols_.push_back({"batch", Symbol::Kind::choice, batches, {}});
-    symbols_.push_back({"use", Symbol::Kind::choice, {"fit", "check", "confirm"}, {}});
+    symbols_.push_back({"use", Symbol::Kind::choice, batch_uses, {}});
     symbols_.push_back({"origin", Symbol::Kind::choice, origins, {}});
-    symbols_.push_back({"status", Symbol::Kind::choice, {"planned", "running", "done", "failed"}, {}});
+    symbols_.push_back({"status", Symbol::Kind::choice, run_status_words.all(), {}});
   }
   const std::vector<Symbol>& symbols() const { return symbols_; }
 

@@ -1,8 +1,13 @@
 // Looking at runs, and setting them aside.
 #pragma once
-#include <renth/workflow/session.hpp>
+#include <renth/store/session.hpp>
 
 namespace renth {
+
+struct RunsResult {
+  std::vector<Run> runs;
+  Notes notes;
+};
 
 struct ListingOptions {
   std::string where;  ///< a condition on parameters, responses, id, batch, use, origin, status

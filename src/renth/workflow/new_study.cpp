@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <cmath>
 #include <fstream>
-#include <renth/study/table_file.hpp>
 #include <renth/study/toml_reader.hpp>
+#include <renth/table/table_file.hpp>
 #include <renth/workflow/importing.hpp>
 #include <set>
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <limits>
+#include <renth/numeric/random.hpp>
 #include <renth/plan/extend.hpp>
 #include <renth/plan/optimal.hpp>
 #include <renth/workflow/assessing.hpp>
@@ -155,7 +156,7 @@ void note_check_distance(Session& session, PlanResult& out) {
 
 PlanResult plan_batch(Session& session, const PlanningOptions& options) {
   const Study& study = session.study;
-  if (options.use != "fit" && options.use != "check" && options.use != "confirm")
+  if (!is_use(options.use))
     throw Error("no use is called \"" + options.use + "\"", "--use", "use fit, check or confirm");
   check_options(options);
   if (options.method == "extend") return extend_batch(session, options);
@@ -170,7 +171,7 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
     out.why = fitted.rows() > 0 ? "runs to check against tell most far from those that are fitted"
                                 : "runs to check against should be everywhere";
   } else if (method.empty()) {
-    const PlanChoice choice = choose_plan(study.space, study.noisy(), fitted.rows(), request, study.seed);
+    const PlanChoice choice = choose_plan(study.space, study.noisy, fitted.rows(), request, study.seed);
     method = choice.method;
     request = choice.request;
     out.why = choice.why;

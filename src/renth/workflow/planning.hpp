@@ -1,9 +1,31 @@
 // Planning batches of runs.
 #pragma once
+#include <optional>
+#include <renth/base/notes.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/plan/assess.hpp>
+#include <renth/plan/evenness.hpp>
 #include <renth/plan/methods.hpp>
-#include <renth/workflow/session.hpp>
+#include <renth/plan/sweep.hpp>
+#include <renth/store/session.hpp>
+#include <renth/store/store.hpp>
 
 namespace renth {
+
+struct PlanResult {
+  Batch batch;
+  Plan plan;                      ///< the new points only
+  std::vector<std::int64_t> ids;  ///< empty for a dry run
+  std::string why;                ///< why this method, if it was chosen here
+  Evenness evenness;
+  std::optional<Assessment> assessment;  ///< of a dry run, and after extending
+  std::optional<Assessment> before;      ///< of a batch that is extended
+  std::optional<Sweep> sweep;            ///< of a range of run counts; then there is no plan
+  std::string model;                     ///< of an optimal plan
+  std::optional<double> from_fit_runs;   ///< of check runs: smallest distance to a run that is fitted
+  bool stored = false;
+  Notes notes;
+};
 
 struct PlanningOptions {
   std::string method;  ///< empty: chosen, and the reason said; `extend`: more runs for the batch `of`

@@ -2,28 +2,29 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/workflow/fitting.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/workflow/ranking.hpp>
 
 namespace renth {
 
 RankResult rank_responses(Session& session, const std::vector<std::string>& responses,
                           const RankOptions& options, std::optional<Seed> seed) {
-  const Predictor predictor(session, responses);
+  const FittedStudy fitted(session, responses);
+  const Predictor& predictor = fitted.predictor();
   const Study& study = session.study;
   RankResult out;
-  out.notes = predictor.notes();
+  out.notes = fitted.notes();
   for (const Response& r : chosen_responses(study, responses, true)) {
     const int index = study.response(r.name);
     if (!predictor.has(index)) continue;
     RankResult::OfResponse of;
     of.response = r.name;
-    of.verdict = predictor.note_verdicts(index, out.notes);
+    of.verdict = fitted.note_verdicts(index, out.notes);
     std::vector<Evaluate> folds;
     // Where every run is a fold, some of them tell as much as all.
     constexpr int most_folds = 20;
     RankOptions ranking = options;
-    ranking.all_folds = predictor.folds(index);
+    ranking.all_folds = predictor.model().folds(index);
     const int asked = std::min(most_folds, ranking.all_folds);
     for (int k = 0; k < asked; ++k) {
       const int f = int(std::int64_t(k) * ranking.all_folds / asked);

@@ -1,8 +1,21 @@
 // Which parameters matter, by the surrogates of a study.
 #pragma once
-#include <renth/workflow/predicting.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/quality/quality.hpp>
+#include <renth/sensitivity/rank.hpp>
+#include <renth/workflow/fitted_study.hpp>
 
 namespace renth {
+
+struct RankResult {
+  struct OfResponse {
+    std::string response, basis = "surrogate";
+    Ranking ranking;
+    Verdict verdict = Verdict::unfit;
+  };
+  std::vector<OfResponse> responses;
+  Notes notes;
+};
 
 /// Variance shares of every parameter for each response (all that have a surrogate, or those named).
 RankResult rank_responses(Session& session, const std::vector<std::string>& responses,

@@ -3,8 +3,13 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/adaptive/acquire.hpp>
+#include <renth/base/error.hpp>
+#include <renth/base/names.hpp>
+#include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/space/region.hpp>
 #include <renth/workflow/failing.hpp>
-#include <renth/workflow/predicting.hpp>
+#include <renth/workflow/fitting.hpp>
 #include <renth/workflow/refining.hpp>
 #include <renth/workflow/seeking.hpp>
 #include <renth/workflow/uncertain.hpp>
@@ -26,14 +31,13 @@ Best find_best(Session& session, const std::optional<Seed>& seed) {
   request.proposals = 2;
   request.keep_proposals = false;  // those of the last seek are the user's
   Best out{seek_settings(session, request)};
-  if (out.outcome.predicted.empty()) return out;
+  if (out.outcome.predicted.size() == 0) return out;
   out.error_percent = 0;
   for (const int index : out.outcome.goal_response)
-    for (const PredictedResponse& r : out.outcome.predicted.front().responses)
-      if (r.response == session.study.responses[std::size_t(index)].name) {
-        const double half = 0.5 * (r.prediction_high[0] - r.prediction_low[0]);
-        out.error_percent = std::max(out.error_percent, 100 * half / std::abs(r.mean[0]));
-      }
+    if (const ResponsePrediction* r = out.outcome.predicted.of(index)) {
+      const double half = 0.5 * (r->prediction_high(0, 0) - r->prediction_low(0, 0));
+      out.error_percent = std::max(out.error_percent, 100 * half / std::abs(r->mean(0, 0)));
+    }
   return out;
 }
 
@@ -49,9 +53,10 @@ class Refining {
                     : !options.level_response.empty() ? "level"
                     : options.until_error > 0         ? "best"
                                                       : "uncertain";
-    if (out_.strategy != "uncertain" && out_.strategy != "level" && out_.strategy != "best")
+    if (std::find(refine_strategies.begin(), refine_strategies.end(), out_.strategy) ==
+        refine_strategies.end())
       throw Error("no strategy is called \"" + out_.strategy + "\"", "--strategy",
-                  "use uncertain, level or best");
+                  "use one of " + listed(refine_strategies));
     if (out_.strategy == "level" && options.level_response.empty())
       throw Error("no level is given", "--strategy level", "name it: --level-of power=40");
     if (!options.level_response.empty()) {
@@ -205,7 +210,7 @@ class Refining {
     Eigen::VectorXd chance = Eigen::VectorXd::Ones(points.rows());
     if (options_.feasible > 0)
       if (const auto learned = learned_feasibility(study_, ended))
-        chance = predict_parallel(*learned, points).mean.col(0);
+        chance = predict_in_blocks(*learned, points, {}, parallel_for).mean.col(0);
     std::vector<Eigen::VectorXd> known;
     for (const Run& run : runs)
       if (run.use == "fit") known.push_back(point_of(study_, run));
@@ -264,79 +269,77 @@ class Refining {
     if (out_.strategy != "level") return choose_uncertain(Beliefs(std::move(joint)), count);
     const auto stored = current_surrogate(session_, asked.front(), ignored);
     // In the unit in which the covariance is given: its mean variance is 1.
-    const Prediction p = predict_parallel(*stored->surrogate, points, {.variance = true});
+    const Prediction p = predict_in_blocks(*stored->surrogate, points, {.variance = true}, parallel_for);
     const double scale = std::sqrt(std::max(p.model_variance.mean(), 1e-300));
     return choose_near_level(Beliefs(std::move(joint)), p.mean.col(0) / scale, options_.level / scale, count);
   }
 
   std::vector<Index> improving(const Eigen::MatrixXd& points, int count, Seed seed) {
-    const Predictor predictor(session_, {});
-    const SeekResult& sought = best_->outcome.result;
-    // Outputs: all scalar responses that have a goal or accept limits.
-    std::vector<int> outputs;
-    for (std::size_t k = 0; k < study_.responses.size(); ++k) {
-      const Response& r = study_.responses[k];
-      const bool goal =
-          std::count(best_->outcome.goal_response.begin(), best_->outcome.goal_response.end(), int(k));
-      if ((goal || r.accept.min || r.accept.max) && r.axis < 0 && predictor.has(int(k)))
-        outputs.push_back(int(k));
-    }
+    const FittedStudy fitted(session_, {});
+    const std::vector<int> outputs = judged_responses(fitted);
+    const Predictions predicted = fitted.predictor().predict(points, 0.95);
     ImprovementProblem problem;
     problem.mean.resize(points.rows(), Index(outputs.size()));
     problem.sd = problem.mean;
-    std::optional<PredictResult> derived;  // of what follows from others
-    for (std::size_t o = 0; o < outputs.size(); ++o) {
-      if (const auto* stored = predictor.stored(outputs[o])) {
-        const Prediction p = predict_parallel(*stored->surrogate, points, {.variance = true});
-        problem.mean.col(Index(o)) = p.mean.col(0);
-        problem.sd.col(Index(o)) = p.model_variance.col(0).cwiseMax(0).cwiseSqrt();
-        continue;
-      }
-      if (!derived) derived = predictor.predict(points, 0.95);
-      for (std::size_t i = 0; i < derived->predictions.size(); ++i)
-        for (const PredictedResponse& r : derived->predictions[i].responses)
-          if (r.response == study_.responses[std::size_t(outputs[o])].name) {
-            problem.mean(Index(i), Index(o)) = r.mean[0];
-            problem.sd(Index(i), Index(o)) = std::isfinite(r.sd[0]) ? r.sd[0] : 0;
-          }
-    }
     std::vector<Eigen::MatrixXd> joint;
-    for (const int k : outputs) {
-      Notes ignored;
-      const auto stored = predictor.stored(k);
-      problem.belief.push_back(stored ? int(joint.size()) : -1);
-      if (stored) joint.push_back(stored->surrogate->covariance(points, 0));
+    for (std::size_t o = 0; o < outputs.size(); ++o) {
+      const ResponsePrediction& r = *predicted.of(outputs[o]);
+      problem.mean.col(Index(o)) = r.mean.col(0);
+      problem.sd.col(Index(o)) = r.sd.col(0).array().isFinite().select(r.sd.col(0), 0);
+      const auto& part = fitted.model().parts[std::size_t(outputs[o])];
+      problem.belief.push_back(part ? int(joint.size()) : -1);
+      if (part) joint.push_back(part->surrogate->covariance(points, 0));
     }
     if (joint.empty()) {
       std::string used;
       joint = joint_covariances(session_, study_.responses, points, used, out_.notes);
     }
-    problem.value = [this, &sought, outputs](const Eigen::VectorXd& y) {
-      double log_sum = 0, weights = 0;
-      for (std::size_t o = 0; o < outputs.size(); ++o) {
-        const Response& r = study_.responses[std::size_t(outputs[o])];
-        if (!std::isfinite(y[Index(o)]) || (r.accept.min && y[Index(o)] < *r.accept.min) ||
-            (r.accept.max && y[Index(o)] > *r.accept.max))
-          return 0.0;
-        for (std::size_t g = 0; g < best_->outcome.goal_response.size(); ++g) {
-          if (best_->outcome.goal_response[g] != outputs[o]) continue;
-          const double d = sought.ramps[g](y[Index(o)]);
-          if (!(d > 0)) return 0.0;
-          log_sum += r.weight * std::log(d);
-          weights += r.weight;
-        }
+    problem.value = [this, outputs](const Eigen::VectorXd& y) { return worth(outputs, y); };
+    problem.best = best_computed(outputs);
+    return choose_improving(Beliefs(std::move(joint)), problem, count, seed);
+  }
+
+  /// All scalar responses that have a goal or accept limits.
+  std::vector<int> judged_responses(const FittedStudy& fitted) const {
+    std::vector<int> out;
+    const std::vector<int>& goals = best_->outcome.goal_response;
+    for (int k = 0; k < int(study_.responses.size()); ++k) {
+      const Response& r = study_.responses[std::size_t(k)];
+      const bool goal = std::count(goals.begin(), goals.end(), k) > 0;
+      if ((goal || r.accept.any()) && !r.is_curve() && fitted.has(k)) out.push_back(k);
+    }
+    return out;
+  }
+
+  /// The overall desirability of values of these responses; 0 where one is not acceptable.
+  double worth(const std::vector<int>& outputs, const Eigen::VectorXd& y) const {
+    OverallDesirability overall;
+    const std::vector<int>& goals = best_->outcome.goal_response;
+    bool any = false;
+    for (std::size_t o = 0; o < outputs.size(); ++o) {
+      const Response& r = study_.responses[std::size_t(outputs[o])];
+      const double value = y[Index(o)];
+      if (!std::isfinite(value) || !r.accept.holds(value)) return 0;
+      for (std::size_t g = 0; g < goals.size(); ++g) {
+        if (goals[g] != outputs[o]) continue;
+        overall.add(best_->outcome.result.ramps[g](value), r.weight);
+        any = true;
       }
-      return weights > 0 ? std::exp(log_sum / weights) : 0.0;
-    };
-    // The best that the solver itself has given.
+    }
+    return any ? overall.value() : 0;
+  }
+
+  /// The best that the solver itself has given.
+  double best_computed(const std::vector<int>& outputs) {
+    double best = 0;
     for (const Run& run : session_.store.runs()) {
       if (run.status != RunStatus::done || run.set_aside) continue;
       Eigen::VectorXd y(Index(outputs.size()));
       for (std::size_t o = 0; o < outputs.size(); ++o)
         y[Index(o)] = computed_value(study_, run, study_.responses[std::size_t(outputs[o])]).value_or(NAN);
-      problem.best = std::max(problem.best, problem.value(y));
+      best = std::max(best, worth(outputs, y));
     }
-    return choose_improving(Beliefs(std::move(joint)), problem, count, seed);
+    return best;
   }
 
   /// Besides settings everywhere some near those that look best now.

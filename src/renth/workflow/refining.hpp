@@ -1,9 +1,36 @@
 // Planning, running and fitting again where it helps most, until it is good enough.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/running.hpp>
 
 namespace renth {
+
+/// What a round of refining gained.
+struct RefineRound {
+  int round = 0;
+  std::string batch;
+  int runs = 0, failed = 0;  ///< of the batch
+  std::map<std::string, double> q2_before, q2;
+  double best_error_percent =
+      0;             ///< half-width of the prediction interval at the best setting; NaN if not asked
+  std::string says;  ///< one line
+};
+
+struct RefineResult {
+  std::vector<RefineRound> rounds;
+  std::string strategy;
+  bool reached = false, stopped = false;
+  int spent = 0, budget = 0, failed = 0;
+  std::string why;  ///< it ended
+  std::map<std::string, double> q2;
+  std::map<std::string, Verdict> verdicts;
+  bool to_be_measured = false;  ///< a manual study: runs are planned and wait for values
+  Notes notes;
+};
+
+/// Ways of choosing where to run next (see RefiningOptions::strategy).
+inline const std::vector<std::string> refine_strategies = {"uncertain", "level", "best"};
 
 struct RefiningOptions {
   /// Q² wanted of responses by name; empty: 0.95 of all that are fitted, unless `until_error` is given.

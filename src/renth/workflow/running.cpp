@@ -4,11 +4,11 @@
 #include <unistd.h>
 
 #include <cstdlib>
-#include <renth/workflow/run_book.hpp>
-#include <renth/workflow/run_cluster.hpp>
-#include <renth/workflow/run_pool.hpp>
+#include <renth/running/run_book.hpp>
+#include <renth/running/run_cluster.hpp>
+#include <renth/running/run_pool.hpp>
+#include <renth/running/stopwatch.hpp>
 #include <renth/workflow/running.hpp>
-#include <renth/workflow/stopwatch.hpp>
 
 namespace renth {
 namespace {

@@ -3,49 +3,13 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <renth/workflow/ranking.hpp>
+#include <renth/base/error.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/space/region.hpp>
+#include <renth/workflow/predicting.hpp>
 #include <renth/workflow/seeking.hpp>
 
 namespace renth {
-namespace {
-
-/// The scalar responses named, or all that are ready.
-std::vector<int> scalars(const Predictor& predictor, const std::vector<std::string>& names) {
-  std::vector<int> out;
-  const Study& study = predictor.study();
-  for (const Response& r : chosen_responses(study, names, true)) {
-    const int index = study.response(r.name);
-    if (r.axis < 0 && predictor.has(index))
-      out.push_back(index);
-    else if (!names.empty())
-      throw Error(r.name + " is a curve", "--response " + r.name,
-                  "name a number derived from it, such as max(" + r.name + ")");
-  }
-  return out;
-}
-
-}  // namespace
-
-ExtremesResult extremes_of_responses(Session& session, const std::vector<std::string>& responses,
-                                     std::optional<Seed> seed) {
-  const Predictor predictor(session, responses);
-  ExtremesResult out;
-  out.notes = predictor.notes();
-  for (const int index : scalars(predictor, responses)) {
-    const auto mean = [&](Points x) { return predictor.mean_of(index, x); };
-    predictor.note_verdicts(index, out.notes);
-    out.responses.push_back({session.study.responses[index].name,
-                             extremes(session.study.space, mean, 0, {}, seed.value_or(session.study.seed))});
-    for (const Maximum* m : {&out.responses.back().extremes.smallest, &out.responses.back().extremes.largest})
-      if (!predictor.coverage().inside(m->point))
-        add_note(out.notes, "outside",
-                 fmt::format("an extreme of {} lies outside the region that the runs cover: confirm it "
-                             "before believing it",
-                             session.study.responses[index].name));
-  }
-  return out;
-}
-
 namespace {
 
 struct Wanted {
@@ -69,42 +33,48 @@ Goal goal_for(const Study& study, const std::string& response, Goal::Aim aim, do
   return g;
 }
 
+const Scenario* scenario_named(const Study& study, const std::string& wanted) {
+  if (wanted.empty()) return nullptr;
+  for (const Scenario& s : study.scenarios)
+    if (s.name == wanted) return &s;
+  throw Error("no scenario is called " + wanted, "--scenario",
+              "add [[scenario]] to study.toml, or name one that is there");
+}
+
+/// The goals typed, else the scenario's, else the file's.
+std::vector<Goal> goals_of(const Study& study, const SeekRequest& request, const Scenario* scenario) {
+  std::vector<Goal> out;
+  for (const std::string& r : request.maximise) out.push_back(goal_for(study, r, Goal::Aim::maximise, 0));
+  for (const std::string& r : request.minimise) out.push_back(goal_for(study, r, Goal::Aim::minimise, 0));
+  for (const auto& [r, value] : request.target) out.push_back(goal_for(study, r, Goal::Aim::target, value));
+  if (out.empty() && scenario && !scenario->goals.empty()) {
+    for (const Scenario::Aim& a : scenario->goals)
+      if (a.goal) out.push_back(goal_for(study, a.response, *a.goal, a.target));
+  } else if (out.empty()) {
+    for (const Response& r : study.responses)
+      if (r.goal) out.push_back(goal_for(study, r.name, *r.goal, r.target));
+  }
+  for (std::size_t a = 0; a < out.size(); ++a)
+    for (std::size_t b = 0; b < a; ++b)
+      if (out[a].response == out[b].response)
+        throw Error(study.responses[std::size_t(out[a].response)].name + " has two goals", "seek",
+                    "give it one");
+  return out;
+}
+
 Wanted wanted(const Study& study, const SeekRequest& request) {
   Wanted out;
   out.keep = request.keep;
-  const Scenario* scenario = nullptr;
-  for (const Scenario& s : study.scenarios)
-    if (s.name == request.scenario) scenario = &s;
-  if (!scenario && !request.scenario.empty())
-    throw Error("no scenario is called " + request.scenario, "--scenario",
-                "add [[scenario]] to study.toml, or name one that is there");
+  const Scenario* scenario = scenario_named(study, request.scenario);
   if (scenario) {
     out.keep.insert(out.keep.end(), scenario->keep.begin(), scenario->keep.end());
     out.hold = scenario->hold;
   }
   for (const auto& [name, value] : request.hold) out.hold[name] = value;
-  const bool typed = !request.maximise.empty() || !request.minimise.empty() || !request.target.empty();
-  if (typed) {
-    for (const std::string& r : request.maximise)
-      out.goals.push_back(goal_for(study, r, Goal::Aim::maximise, 0));
-    for (const std::string& r : request.minimise)
-      out.goals.push_back(goal_for(study, r, Goal::Aim::minimise, 0));
-    for (const auto& [r, value] : request.target)
-      out.goals.push_back(goal_for(study, r, Goal::Aim::target, value));
-  } else if (scenario && !scenario->goals.empty()) {
-    for (const Scenario::Aim& a : scenario->goals)
-      if (a.goal) out.goals.push_back(goal_for(study, a.response, *a.goal, a.target));
-  } else {
-    for (const Response& r : study.responses)
-      if (r.goal) out.goals.push_back(goal_for(study, r.name, *r.goal, r.target));
-  }
-  for (std::size_t a = 0; a < out.goals.size(); ++a)
-    for (std::size_t b = 0; b < a; ++b)
-      if (out.goals[a].response == out.goals[b].response)
-        throw Error(study.responses[out.goals[a].response].name + " has two goals", "seek", "give it one");
+  out.goals = goals_of(study, request, scenario);
   for (const auto& [r, weight] : request.weight) {
     const auto found = std::find_if(out.goals.begin(), out.goals.end(), [&, k = r](const Goal& g) {
-      return study.responses[g.response].name == k;
+      return study.responses[std::size_t(g.response)].name == k;
     });
     if (found == out.goals.end())
       throw Error(r + " has a weight and no goal", "--weight", "give it a goal too");
@@ -119,9 +89,8 @@ Expression condition_of(const Study& study, const std::string& text, const Predi
   Expression condition(text, study.symbols(), "--keep");
   if (!condition.is_condition())
     throw Error("a number where a condition is needed", "--keep \"" + text + "\"", "compare it: load <= 350");
-  const std::size_t count = study.responses.size(), first = study.symbols().size() - count;
-  for (std::size_t k = 0; k < count; ++k)
-    if (condition.uses(first + k) && !predictor.has(static_cast<int>(k)))
+  for (std::size_t k = 0; k < study.responses.size(); ++k)
+    if (condition.uses(study.first_response() + k) && !predictor.has(static_cast<int>(k)))
       throw Error(study.responses[k].name + " has no surrogate", "--keep \"" + text + "\"", "renth fit");
   return condition;
 }
@@ -146,7 +115,7 @@ void scale(SeekProblem& problem, Seed seed) {
 void add_accept_limits(const Study& study, const Predictor& predictor, SeekProblem& problem, Notes& notes) {
   for (std::size_t k = 0; k < study.responses.size(); ++k) {
     const Response& r = study.responses[k];
-    if (!r.accept.min && !r.accept.max) continue;
+    if (!r.accept.any()) continue;
     if (!predictor.has(static_cast<int>(k))) {
       add_note(notes, "accept_not_checked",
                r.name + " has accept limits and no surrogate: they are not obeyed");
@@ -163,6 +132,72 @@ void add_accept_limits(const Study& study, const Predictor& predictor, SeekProbl
   }
 }
 
+std::vector<std::optional<double>> held(const Study& study, const Settings& hold) {
+  std::vector<std::optional<double>> out;
+  if (hold.empty()) return out;
+  const Eigen::VectorXd point = study.point(hold, "--hold");
+  for (Eigen::Index j = 0; j < study.space.size(); ++j)
+    out.push_back(hold.count(study.space[j].name) ? std::optional(point[j]) : std::nullopt);
+  return out;
+}
+
+/// What is sought, in the core's terms. \param conditions  must outlive it.
+SeekProblem problem_of(const Study& study, const Wanted& want, const FittedStudy& fitted,
+                       std::vector<Expression>& conditions, Notes& notes) {
+  const Predictor& predictor = fitted.predictor();
+  SeekProblem problem;
+  problem.space = study.space;
+  problem.goals = want.goals;
+  for (const Goal& g : want.goals)
+    if (!predictor.has(g.response))
+      throw Error(study.responses[std::size_t(g.response)].name + " has no surrogate that matches the study",
+                  "seek", "renth fit");
+  add_accept_limits(study, predictor, problem, notes);
+  for (const std::string& text : want.keep) {
+    const std::size_t column = study.responses.size() + conditions.size();
+    conditions.push_back(condition_of(study, text, predictor));
+    problem.constraints.push_back({text, [column](const double*, const double* y) { return y[column]; }, 1});
+  }
+  problem.responses = [&predictor, &conditions](Points x) { return predictor.means(x, conditions); };
+  return problem;
+}
+
+/// What the surrogates say of the proposals.
+void add_predictions(const Study& study, const FittedStudy& fitted, double level, SeekOutcome& out) {
+  std::vector<Eigen::VectorXd> points;
+  for (const Proposal& p : out.result.proposals) points.push_back(p.point);
+  PredictResult predicted = predict_points(fitted, stacked(points, study.space.size()), level);
+  for (const Note& n : predicted.notes)
+    if (n.code != "weak" && n.code != "unfit") add_note(out.notes, n.code, n.text);
+  out.predicted = std::move(predicted.predictions);
+  for (const Proposal& p : out.result.proposals) {
+    std::map<std::string, bool> within;
+    for (std::size_t k = 0; k < study.responses.size(); ++k)
+      within[study.responses[k].name] = study.responses[k].accept.holds(p.responses[Eigen::Index(k)]);
+    out.within.push_back(std::move(within));
+  }
+}
+
+void note_what_it_rests_on(const Study& study, const FittedStudy& fitted, SeekOutcome& out) {
+  for (std::size_t k = 0; k < study.responses.size(); ++k) {
+    const bool goal = std::count(out.goal_response.begin(), out.goal_response.end(), static_cast<int>(k)) > 0;
+    if ((goal || study.responses[k].accept.any()) && fitted.has(static_cast<int>(k)))
+      fitted.note_verdicts(static_cast<int>(k), out.notes);
+  }
+  if (!out.result.feasible)
+    add_note(out.notes, "nothing_feasible",
+             "no setting holds every limit by the surrogates' means; the proposals are those that come "
+             "nearest, and say what they violate");
+}
+
+void store_proposals(Session& session, const SeekResult& result, Seed seed) {
+  std::vector<StoredProposal> stored;
+  for (const Proposal& p : result.proposals)
+    stored.push_back({static_cast<int>(stored.size()) + 1, session.study.settings(p.point)});
+  session.store.save_proposals(stored,
+                               {{"feasible", result.feasible}, {"seed", seed}, {"proposals", stored.size()}});
+}
+
 }  // namespace
 
 SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
@@ -172,69 +207,21 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
     throw Error("there is nothing to aim at", "seek",
                 "give a response a goal in study.toml, or type --maximise R, --minimise R, --target R=V or "
                 "--keep \"R<=V\"");
-  const Predictor predictor(session, {});
+  const FittedStudy fitted(session, {});
   SeekOutcome out;
-  out.notes = predictor.notes();
-  SeekProblem problem;
-  problem.space = study.space;
-  for (const Goal& g : want.goals)
-    if (!predictor.has(g.response))
-      throw Error(study.responses[g.response].name + " has no surrogate that matches the study", "seek",
-                  "renth fit");
-  problem.goals = want.goals;
-  add_accept_limits(study, predictor, problem, out.notes);
+  out.notes = fitted.notes();
   std::vector<Expression> conditions;
-  for (const std::string& text : want.keep) {
-    const std::size_t column = study.responses.size() + conditions.size();
-    conditions.push_back(condition_of(study, text, predictor));
-    problem.constraints.push_back({text, [column](const double*, const double* y) { return y[column]; }, 1});
-  }
-  problem.responses = [&](Points x) { return predictor.means(x, conditions); };
+  SeekProblem problem = problem_of(study, want, fitted, conditions, out.notes);
   const Seed seed = request.seed.value_or(study.seed);
   scale(problem, seed);
   SeekOptions options;
   options.proposals = request.proposals;
-  if (!want.hold.empty()) {
-    const Eigen::VectorXd held = study.point(want.hold, true, "--hold");
-    options.search.hold.resize(static_cast<std::size_t>(study.space.size()));
-    for (Eigen::Index j = 0; j < study.space.size(); ++j)
-      if (want.hold.count(study.space[j].name)) options.search.hold[j] = held[j];
-  }
+  options.search.hold = held(study, want.hold);
   out.result = seek(problem, options, seed);
   for (const Goal& g : problem.goals) out.goal_response.push_back(g.response);
-
-  for (std::size_t k = 0; k < study.responses.size(); ++k) {
-    const Response& r = study.responses[k];
-    const bool used = std::any_of(problem.goals.begin(), problem.goals.end(),
-                                  [&](const Goal& g) { return g.response == static_cast<int>(k); }) ||
-                      r.accept.min || r.accept.max;
-    if (used && predictor.has(static_cast<int>(k))) predictor.note_verdicts(static_cast<int>(k), out.notes);
-  }
-  if (!out.result.feasible)
-    add_note(out.notes, "nothing_feasible",
-             "no setting holds every limit by the surrogates' means; the proposals are those that come "
-             "nearest, and say what they violate");
-  Eigen::MatrixXd points(Eigen::Index(out.result.proposals.size()), study.space.size());
-  std::vector<StoredProposal> stored;
-  for (std::size_t i = 0; i < out.result.proposals.size(); ++i) {
-    points.row(Eigen::Index(i)) = out.result.proposals[i].point;
-    stored.push_back({static_cast<int>(i) + 1, study.settings(out.result.proposals[i].point)});
-  }
-  PredictResult predicted = predictor.predict(points, request.level);
-  for (const Note& n : predicted.notes)
-    if (n.code != "weak" && n.code != "unfit") add_note(out.notes, n.code, n.text);
-  out.predicted = std::move(predicted.predictions);
-  for (std::size_t i = 0; i < out.predicted.size(); ++i) {
-    std::map<std::string, bool> within;
-    for (std::size_t k = 0; k < study.responses.size(); ++k) {
-      const Response& r = study.responses[k];
-      const double y = out.result.proposals[i].responses[Eigen::Index(k)];
-      within[r.name] = !(r.accept.min && y < *r.accept.min) && !(r.accept.max && y > *r.accept.max);
-    }
-    out.within.push_back(std::move(within));
-  }
-  nlohmann::json document = {{"feasible", out.result.feasible}, {"seed", seed}, {"proposals", stored.size()}};
-  if (request.keep_proposals) session.store.save_proposals(stored, document);
+  note_what_it_rests_on(study, fitted, out);
+  add_predictions(study, fitted, request.level, out);
+  if (request.keep_proposals) store_proposals(session, out.result, seed);
   return out;
 }
 

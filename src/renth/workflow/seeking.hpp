@@ -1,12 +1,20 @@
 // Searching the surrogates of a study.
 #pragma once
-#include <renth/workflow/predicting.hpp>
+#include <map>
+#include <optional>
+#include <renth/numeric/random.hpp>
+#include <renth/search/seek.hpp>
+#include <renth/workflow/fitted_study.hpp>
 
 namespace renth {
 
-/// Smallest and largest mean of each scalar response over the settings that can be made.
-ExtremesResult extremes_of_responses(Session& session, const std::vector<std::string>& responses,
-                                     std::optional<Seed> seed);
+struct SeekOutcome {
+  SeekResult result;
+  std::vector<int> goal_response;                   ///< response of each goal
+  Predictions predicted;                            ///< a row a proposal
+  std::vector<std::map<std::string, bool>> within;  ///< a proposal: response within its hard limits
+  Notes notes;
+};
 
 /// What `seek` is asked besides the study file.
 struct SeekRequest {

@@ -1,4 +1,5 @@
 #include <renth/adaptive/acquire.hpp>
+#include <renth/numeric/random.hpp>
 #include <renth/workflow/uncertain.hpp>
 
 namespace renth {

@@ -1,7 +1,8 @@
 // New runs where the surrogates know least.
 #pragma once
+#include <renth/numeric/random.hpp>
 #include <renth/plan/plan.hpp>
-#include <renth/workflow/session.hpp>
+#include <renth/store/session.hpp>
 
 namespace renth {
 

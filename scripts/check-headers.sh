@@ -1,0 +1,16 @@
+#!/bin/sh
+# Compiles every header of the library by itself: whoever includes one needs no other before it.
+set -eu
+cd "$(dirname "$0")/.."
+includes=$(pkg-config --cflags eigen3 openblas)
+scratch=$(mktemp -d)
+trap 'rm -rf "$scratch"' EXIT
+git ls-files --cached --others --exclude-standard 'src/renth/*.hpp' | sort -u | grep -v '^src/renth/cli/' >"$scratch/headers"
+export includes
+# shellcheck disable=SC2016
+xargs -P "$(nproc)" -n 1 sh -c '
+  echo "#include <${1#src/}>" | g++ -std=c++20 -fsyntax-only -DFMT_HEADER_ONLY -Isrc $includes -x c++ - || {
+    echo "$1 does not compile by itself" >&2
+    exit 255
+  }' header <"$scratch/headers"
+echo "$(wc -l <"$scratch/headers") headers compile by themselves"

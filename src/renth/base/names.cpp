@@ -1,0 +1,48 @@
+#include <algorithm>
+#include <cctype>
+#include <renth/base/names.hpp>
+
+namespace renth {
+
+bool is_identifier(std::string_view name) {
+  if (name.empty() || std::isdigit(static_cast<unsigned char>(name[0]))) return false;
+  return std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
+}
+
+int edit_distance(std::string_view a, std::string_view b) {
+  std::vector<int> row(b.size() + 1);
+  for (std::size_t j = 0; j <= b.size(); ++j) row[j] = static_cast<int>(j);
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    int diagonal = row[0];
+    row[0] = static_cast<int>(i);
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      const int above = row[j];
+      row[j] = std::min({above + 1, row[j - 1] + 1, diagonal + (a[i - 1] != b[j - 1])});
+      diagonal = above;
+    }
+  }
+  return row[b.size()];
+}
+
+std::optional<std::string> near_name(std::string_view wanted, const std::vector<std::string>& known) {
+  std::optional<std::string> near;
+  int least = 3;
+  for (const std::string& name : known)
+    if (const int edits = edit_distance(name, wanted); edits < least) {
+      least = edits;
+      near = name;
+    }
+  return near;
+}
+
+std::string listed(const std::vector<std::string>& names) {
+  std::string out;
+  for (const std::string& name : names) out += (out.empty() ? "" : ", ") + name;
+  return out;
+}
+
+std::string with_unit(const std::string& title, const std::string& unit) {
+  return unit.empty() ? title : title + " [" + unit + "]";
+}
+
+}  // namespace renth

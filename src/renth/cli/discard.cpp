@@ -1,0 +1,19 @@
+#include <renth/cli/cli.hpp>
+
+namespace renth::cli {
+
+std::function<int()> declare_discard(CLI::App& app, Globals& globals) {
+  auto batch = std::make_shared<std::string>();
+  app.add_option("BATCH", *batch, "the batch")->required();
+  return [batch, &globals] {
+    Session session(globals.study);
+    const int removed = session.store.discard(*batch);
+    if (globals.json)
+      fmt::print("{}\n", Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}}.dump(1));
+    else
+      fmt::print("Removed {} planned runs of {}; runs that exist stay.\n", removed, *batch);
+    return 0;
+  };
+}
+
+}  // namespace renth::cli

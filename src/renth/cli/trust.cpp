@@ -1,0 +1,28 @@
+#include <renth/cli/cli.hpp>
+#include <renth/document/trust.hpp>
+#include <renth/workflow/trusting.hpp>
+
+namespace renth::cli {
+
+std::function<int()> declare_trust(CLI::App& app, Globals& globals) {
+  auto o = std::make_shared<TrustOptions>();
+  auto learning = std::make_shared<bool>(false);
+  app.add_option("--response", o->responses, "only these responses (default: all)");
+  app.add_flag("--learning", *learning,
+               "how many more runs would help, also for more than 150 runs, where it takes a while");
+  app.add_option("--target", o->target, "Q² that more runs should reach (default 0.95)")
+      ->check(CLI::Range(0.0, 1.0));
+  return [o, learning, &globals] {
+    Session session(globals.study);
+    o->responses = split(o->responses);
+    o->level = globals.level;
+    if (*learning) o->learning = TrustOptions::Learning::always;
+    const TrustResult result = trust_responses(session, *o);
+    print(globals, session.study, result);
+    for (const auto& r : result.responses)
+      if (r.model.judgement.verdict == Verdict::unfit) return 1;
+    return 0;
+  };
+}
+
+}  // namespace renth::cli

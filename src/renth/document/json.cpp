@@ -1,0 +1,67 @@
+#include <cmath>
+#include <renth/document/json.hpp>
+
+namespace renth {
+
+Json json_number(double value) {
+  return std::isfinite(value) ? Json(value) : Json(nullptr);
+}
+
+Json json_numbers(const std::vector<double>& values) {
+  Json out = Json::array();
+  for (const double v : values) out.push_back(json_number(v));
+  return out;
+}
+
+Json json_texts(const std::vector<std::string>& list) {
+  Json out = Json::array();
+  for (const std::string& t : list) out.push_back(t);
+  return out;
+}
+
+Json json_value(const Value& value) {
+  return std::visit([](const auto& x) { return Json(x); }, value);
+}
+
+Json json_interval(double low, double high) {
+  return std::isfinite(low) ? Json{low, high} : Json(nullptr);
+}
+
+Json json_settings(const Study& study, const Settings& settings) {
+  Json out = Json::object();
+  for (const std::string& key : study.order)
+    if (const auto found = settings.find(key); found != settings.end()) out[key] = json_value(found->second);
+  for (const auto& [key, v] : settings)  // parameters that the study no longer has
+    if (!out.contains(key)) out[key] = json_value(v);
+  return out;
+}
+
+Json json_point(const Study& study, const Eigen::VectorXd& point) {
+  return json_settings(study, study.settings(point));
+}
+
+Json json_row(const Response& response, const Eigen::MatrixXd& values, Eigen::Index row) {
+  if (values.cols() == 0) return nullptr;
+  if (!response.is_curve()) return json_number(values(row, 0));
+  Json out = Json::array();
+  for (Eigen::Index q = 0; q < values.cols(); ++q) out.push_back(json_number(values(row, q)));
+  return out;
+}
+
+Json json_bounds(const Response& response, const Eigen::MatrixXd& low, const Eigen::MatrixXd& high,
+                 Eigen::Index row) {
+  if (low.cols() == 0) return nullptr;
+  if (!response.is_curve()) return json_interval(low(row, 0), high(row, 0));
+  Json out = Json::array();
+  for (Eigen::Index q = 0; q < low.cols(); ++q)
+    out.push_back(Json{json_number(low(row, q)), json_number(high(row, q))});
+  return out;
+}
+
+Json notes_document(const Notes& notes) {
+  Json out = Json::array();
+  for (const Note& n : notes) out.push_back({{"code", n.code}, {"text", n.text}});
+  return out;
+}
+
+}  // namespace renth

@@ -1,0 +1,28 @@
+// What the printed tables of several verbs share.
+#pragma once
+#include <Eigen/Core>
+#include <renth/base/names.hpp>
+#include <renth/base/notes.hpp>
+#include <renth/document/text_table.hpp>
+#include <renth/study/study.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+/// "note: …" lines.
+std::string notes_of(const Notes& notes);
+/// Names of the varying parameters with their units.
+std::vector<std::string> parameter_headers(const Study& study);
+void add_point(TextTable& table, const Study& study, const Eigen::VectorXd& point);
+/// "1.2 … 3.4".
+std::string interval(double low, double high);
+/// The response of this name, which must exist.
+const Response& response_of(const Study& study, const std::string& name);
+
+/// "1 run", "2 runs".
+std::string count_of(int n, const char* one);
+/// A command to be read and pasted: quotes only where they are needed.
+std::string as_typed(const std::vector<std::string>& words);
+
+}  // namespace renth

@@ -1,0 +1,12 @@
+// The ranking, as JSON and as a table.
+#pragma once
+#include <renth/document/json.hpp>
+#include <renth/workflow/ranking.hpp>
+#include <string>
+
+namespace renth {
+
+Json to_document(const Study& study, const RankResult& result);
+std::string to_table(const Study& study, const RankResult& result);
+
+}  // namespace renth

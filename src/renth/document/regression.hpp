@@ -1,0 +1,21 @@
+// What only a polynomial has in the documents of fit and trust.
+#pragma once
+#include <renth/document/json.hpp>
+#include <renth/workflow/judging.hpp>
+#include <string>
+
+namespace renth {
+
+/// Adds terms, natural_terms, anova, equation, dropped, stationary, standouts and more to a MODEL.
+void add_regression(const Study& study, const ModelResult& model, Json& document);
+
+/// The runs that stand out, with their figures.
+Json standouts_document(const ModelResult& model);
+
+/// Terms, analysis of variance, choice of terms, surface, residuals and equation of one model.
+std::string regression_table(const Study& study, const ModelResult& model);
+
+/// One line a run that stands out; empty if none does.
+std::string standout_lines(const ModelResult& model);
+
+}  // namespace renth

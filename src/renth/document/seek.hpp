@@ -1,0 +1,12 @@
+// Proposals, as JSON and as tables.
+#pragma once
+#include <renth/document/json.hpp>
+#include <renth/workflow/seeking.hpp>
+#include <string>
+
+namespace renth {
+
+Json to_document(const Study& study, const SeekOutcome& result);
+std::string to_table(const Study& study, const SeekOutcome& result);
+
+}  // namespace renth

@@ -1,0 +1,76 @@
+#include <fmt/format.h>
+
+#include <cctype>
+#include <charconv>
+#include <cmath>
+#include <renth/base/error.hpp>
+#include <renth/expression/reader.hpp>
+
+namespace renth {
+namespace {
+
+bool is_of_name(char c) {
+  return std::isalnum(static_cast<unsigned char>(c)) || c == '_';
+}
+
+/// Of a long text what stands round a character.
+std::string around(std::string_view text, std::size_t at) {
+  constexpr std::size_t most = 120, before = 60;
+  if (text.size() <= most) return std::string(text);
+  const std::size_t from = at > before ? at - before : 0;
+  return fmt::format("{}{}{}", from > 0 ? "… " : "", text.substr(from, most),
+                     from + most < text.size() ? " …" : "");
+}
+
+}  // namespace
+
+void ExpressionReader::fail_at(std::size_t at, const std::string& problem, const std::string& remedy) const {
+  throw Error(problem, fmt::format("{}: \"{}\", character {}", place_, around(text_, at), at + 1), remedy);
+}
+
+void ExpressionReader::skip_blanks() {
+  while (std::isspace(static_cast<unsigned char>(peek()))) ++at_;
+}
+
+bool ExpressionReader::take(std::string_view token) {
+  skip_blanks();
+  if (text_.substr(at_, token.size()) != token) return false;
+  at_ += token.size();
+  return true;
+}
+
+std::string_view ExpressionReader::name() {
+  const std::size_t start = at_;
+  while (is_of_name(peek())) ++at_;
+  return text_.substr(start, at_ - start);
+}
+
+double ExpressionReader::number() {
+  const std::size_t start = at_;
+  double value = 0;
+  const auto [end, status] = std::from_chars(text_.data() + at_, text_.data() + text_.size(), value);
+  if (status != std::errc() || !std::isfinite(value))
+    fail("this is no number", "write it with digits and a point");
+  at_ = static_cast<std::size_t>(end - text_.data());
+  if (std::isalpha(static_cast<unsigned char>(peek())) || peek() == '_')
+    fail_at(start, "a name cannot begin with a digit, nor a factor be written without *", "write 2 * x");
+  return value;
+}
+
+std::string ExpressionReader::quoted() {
+  const std::size_t end = text_.find(peek(), at_ + 1);
+  if (end == std::string_view::npos) fail("a quote is not closed", "close it");
+  std::string out(text_.substr(at_ + 1, end - at_ - 1));
+  if (out.empty()) fail("an empty text", "name a choice");
+  at_ = end + 1;
+  return out;
+}
+
+std::optional<double> ExpressionReader::number_since(std::size_t start) const {
+  double x = 0;
+  const char* const end = text_.data() + at_;
+  const auto [stop, error] = std::from_chars(text_.data() + start, end, x);
+  return error == std::errc() && stop == end ? std::optional(x) : std::nullopt;
+}
+
+}  // namespace renth

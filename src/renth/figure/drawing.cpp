@@ -1,0 +1,51 @@
+#include <renth/base/error.hpp>
+#include <renth/figure/figures.hpp>
+
+namespace renth {
+
+const std::vector<FigureKind>& figure_kinds() {
+  static const std::vector<FigureKind> kinds = {
+      {"predicted-observed", "cross-validated predictions against observations, check runs apart",
+       figure_predicted_observed},
+      {"error-map", "where over two parameters runs are predicted badly, and how sure the surrogate is",
+       figure_error_map},
+      {"learning", "Q² against the number of runs, and how many more would reach the target",
+       figure_learning},
+      {"curve", "a curve at one setting with its bands, and R² and Q² at each axis point", figure_curve},
+      {"residuals", "a polynomial's residuals four ways, or against a parameter (--against P)",
+       figure_residuals},
+      {"effects", "a polynomial's effects, sorted, with the line of significance, and on half-normal paper",
+       figure_effects},
+      {"main-effects", "a response along each parameter, averaged over the others", figure_main_effects},
+      {"interaction", "the same along --x, a line for each of a few values of --y", figure_interaction},
+      {"contour", "a response over two parameters (--x A --y B), the others held", figure_contour},
+      {"surface", "the same in three dimensions, with the contour beneath", figure_surface},
+      {"overlap", "where over two parameters all accept limits hold", figure_overlap},
+      {"slices", "a response along each parameter, with its band", figure_slices},
+      {"importance", "shares of variance with intervals", figure_importance},
+      {"failures", "failed and done runs over the two parameters that separate them best", figure_failures},
+      {"variance", "a plan's prediction variance: contour over two parameters, slices along all",
+       figure_variance},
+      {"region-share", "prediction variance against share of the region, several plans overlaid",
+       figure_region_share},
+      {"pairs", "a plan's projections on every two parameters, by origin", figure_pairs},
+      {"correlation", "which terms a plan cannot keep apart", figure_correlation},
+      {"sweep", "efficiency against the number of runs (--runs A..B --model TERMS)", figure_sweep},
+  };
+  return kinds;
+}
+
+Notes draw_figure(Session& session, const DrawingOptions& options) {
+  std::string known;
+  for (const FigureKind& kind : figure_kinds()) {
+    if (kind.name == options.figure) {
+      Notes notes;
+      kind.make(session, options, notes).render(options.file);
+      return notes;
+    }
+    known += (known.empty() ? "" : ", ") + kind.name;
+  }
+  throw Error("no figure is called \"" + options.figure + "\"", "draw", "use one of " + known);
+}
+
+}  // namespace renth

@@ -1,0 +1,43 @@
+// Figures of a study.
+#pragma once
+#include <filesystem>
+#include <optional>
+#include <renth/base/notes.hpp>
+#include <renth/figure/gnuplot.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/store/session.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+struct DrawingOptions {
+  std::string figure;                  ///< one of figure_kinds()
+  std::vector<std::string> responses;  ///< empty: all that the figure can show, or the first
+  std::string x, y;                    ///< parameters of a contour; empty: the two that matter most
+  Settings at;                         ///< where the others are held; missing ones are nominal
+  std::optional<int> proposal;         ///< instead: a proposal of the last seek
+  std::filesystem::path file;
+  std::optional<Seed> seed;
+  double level = 0.95;
+  double target = 0.95;  ///< Q² of learning
+  // Of figures of plans:
+  std::string batch;                 ///< as find_plan
+  std::vector<std::string> against;  ///< region-share: plans overlaid; residuals: a parameter
+  std::string model;                 ///< TERMS; empty: as assess
+  std::vector<int> centre;           ///< region-share: the plan with these numbers of centre runs instead
+  int runs_from = 0, runs_to = 0;    ///< sweep
+  std::string criterion = "D";       ///< sweep
+};
+
+/// One figure: its name, a sentence, and what finds its data and makes it.
+struct FigureKind {
+  std::string name, summary;
+  Gnuplot (*make)(Session&, const DrawingOptions&, Notes&);
+};
+const std::vector<FigureKind>& figure_kinds();
+
+/// Draws one figure. \throws Error  an unknown figure, response or parameter; no surrogate.
+Notes draw_figure(Session& session, const DrawingOptions& options);
+
+}  // namespace renth

@@ -1,0 +1,264 @@
+#include <fmt/format.h>
+
+#include <Eigen/QR>
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <renth/base/error.hpp>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/nearest_kriging_fit.hpp>
+#include <renth/fit/replicates.hpp>
+#include <renth/fit/standardise.hpp>
+#include <renth/numeric/descend.hpp>
+#include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/space/features.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kriging.hpp>
+#include <set>
+
+namespace renth {
+namespace {
+
+/// One local optimisation, counted.
+Descent descend(KrigingObjective& objective, const Eigen::VectorXd& start, std::vector<int>* evaluations) {
+  const int before = objective.evaluations(), lengths = objective.problem().lengths();
+  const bool nugget = start.size() > lengths;
+  const Descent found = renth::descend(
+      [&](const Eigen::VectorXd& t, Eigen::VectorXd* gradient) { return objective(t, gradient); }, start,
+      least_logs(lengths, nugget), most_logs(lengths, nugget), {.step_tolerance = 1e-4});
+  if (evaluations) evaluations->push_back(objective.evaluations() - before);
+  return found;
+}
+
+/// Points to look at: equal lengths from short to long, then random ones.
+std::vector<Eigen::VectorXd> screening_points(int lengths, bool nugget, int count, Seed seed) {
+  std::vector<Eigen::VectorXd> out;
+  Stream stream(seed, "kriging starts");
+  const int equal = std::min(6, count);
+  for (int i = 0; i < count; ++i) {
+    Eigen::VectorXd t(lengths + nugget);
+    for (Eigen::Index j = 0; j < lengths; ++j)
+      t[j] = i < equal ? std::log(0.15) + i * std::log(20.0) / std::max(1, equal - 1)
+                       : std::log(0.1) + stream.uniform() * std::log(100.0);
+    if (nugget) t[lengths] = std::log(1e-6) + (i % 3) * std::log(300.0);
+    out.push_back(std::move(t));
+  }
+  return out;
+}
+
+Descent minimise(KrigingObjective& objective, bool nugget, const KrigingOptions& options, Seed seed) {
+  const int lengths = objective.problem().lengths();
+  if (options.warm_start.size() == static_cast<std::size_t>(lengths + nugget))
+    return descend(objective, Eigen::Map<const Eigen::VectorXd>(options.warm_start.data(), lengths + nugget),
+                   options.evaluations);
+  std::vector<Descent> looked;
+  for (const Eigen::VectorXd& t : screening_points(lengths, nugget, options.screening, seed))
+    looked.push_back({t, objective(t, nullptr)});
+  std::stable_sort(looked.begin(), looked.end(),
+                   [](const Descent& a, const Descent& b) { return a.value < b.value; });
+  Descent best;
+  for (int s = 0; s < options.starts && s < static_cast<int>(looked.size()); ++s) {
+    const Descent found = descend(objective, looked[s].at, options.evaluations);
+    if (found.value < best.value) best = found;
+  }
+  return best;
+}
+
+bool replicates_differ(const Data& data) {
+  const std::vector<int> group = replicate_groups(data);
+  std::vector<double> first(group.size(), std::numeric_limits<double>::quiet_NaN());
+  for (std::size_t i = 0; i < group.size(); ++i) {
+    double& known = first[group[i]];
+    if (std::isnan(known)) known = data.outputs(Eigen::Index(i), 0);
+    if (known != data.outputs(Eigen::Index(i), 0)) return true;
+  }
+  return false;
+}
+
+void refuse_what_cannot_be_fitted(const Data& data) {
+  const std::vector<int> groups = replicate_groups(data);
+  if (std::set<int>(groups.begin(), groups.end()).size() < 2)
+    throw Error("kriging needs at least two different runs", "fit kriging", "add runs");
+}
+
+/// The noise variance that the options give, in the response's unit.
+double noise_of(const Data& data, const KrigingOptions& options) {
+  if (options.nugget == KrigingOptions::Nugget::fixed) return options.noise_variance;
+  const PureError pure = pure_error(data, data.outputs.col(0), Eigen::VectorXd::Ones(data.size()));
+  if (pure.df == 0)
+    throw Error("no run is repeated, so replicates say nothing about the noise", "fit kriging",
+                "repeat some runs, or let the nugget be estimated");
+  return pure.ss / pure.df;
+}
+
+/// A noise variance that is known is a share of a σ² that is not: found in turns.
+Descent minimise_with_noise(KrigingObjective& objective, double noise, const KrigingOptions& options,
+                            Seed seed) {
+  KrigingOptions turn = options;
+  objective.set_nugget(noise);  // of outputs with variance 1
+  Descent best;
+  for (int round = 0; round < 5; ++round) {
+    best = minimise(objective, false, turn, seed);
+    if (!std::isfinite(best.value)) return best;
+    objective(best.at, nullptr);
+    objective.set_nugget(noise / std::max(objective.sigma2(), 1e-12));
+    turn.warm_start.assign(best.at.data(), best.at.data() + best.at.size());
+  }
+  return best;
+}
+
+/// As many runs, drawn at random.
+Data part_of(const Data& data, int count, Seed seed) {
+  std::vector<Eigen::Index> rows;
+  const std::vector<int> order = Stream(seed, "kriging part").permutation(int(data.size()));
+  for (int i = 0; i < count; ++i) rows.push_back(order[i]);
+  std::sort(rows.begin(), rows.end());
+  return data.rows(rows);
+}
+
+/// Where the search on a part of the runs ended.
+std::vector<double> start_on_part(const Space& space, const Data& data, KrigingOptions options, Seed seed) {
+  const Data part = part_of(data, options.part, seed);
+  options.part = std::numeric_limits<int>::max();
+  const auto fitted = kriging_fit(options)(space, part, seed);
+  return static_cast<const Kriging&>(*fitted).state().warm_start();
+}
+
+/// Mean of e_i²/variance_i over the runs, each left out: the estimate of σ² of F. Bachoc, Computational
+/// Statistics & Data Analysis 66, 2013, equation 4, over that by likelihood. A kernel that is smoother than
+/// the response shows here.
+double left_out_scale(KrigingObjective& objective, const Eigen::VectorXd& t) {
+  const double n = double(objective.problem().y.size()), p = double(objective.problem().trend.cols());
+  Eigen::VectorXd error, variance;
+  objective.left_out(t, error, variance);
+  return (error.array().square() / variance.array()).mean() / (objective.sigma2() * n / (n - p));
+}
+
+}  // namespace
+
+namespace {
+
+/// One fit for each of several kernels; the one with the best criterion.
+std::unique_ptr<const Surrogate> likeliest(const Space& space, const Data& data, KrigingOptions options,
+                                           Seed seed) {
+  std::unique_ptr<const Surrogate> best[4];
+  const Kernel kernels[] = {Kernel::matern52, Kernel::product52, Kernel::gaussian, Kernel::matern32};
+  std::vector<int>* counted = options.evaluations;
+  std::vector<int> counts[4];
+  parallel_for(4, [&](std::int64_t k) {
+    KrigingOptions one = options;
+    one.kernel = kernels[k];
+    if (counted) one.evaluations = &counts[k];
+    try {
+      best[k] = kriging_fit(one)(space, data, seed);
+    } catch (const Error&) {
+      if (k == 0) throw;  // the others are tried besides
+    }
+  });
+  std::size_t chosen = 0;
+  for (std::size_t k = 1; k < 4; ++k) {
+    // A response that is not analytic costs most with the Gaussian: it has to be seven times likelier.
+    const auto value = [&](std::size_t i) {
+      const double log_likelihood = static_cast<const Kriging&>(*best[i]).state().log_likelihood;
+      return kernels[i] == Kernel::gaussian ? log_likelihood - 2 : log_likelihood;
+    };
+    if (best[k] && value(k) > value(chosen)) chosen = k;
+  }
+  for (const auto& c : counts)
+    if (counted) counted->insert(counted->end(), c.begin(), c.end());
+  return std::move(best[chosen]);
+}
+
+}  // namespace
+
+Fit kriging_fit(KrigingOptions options) {
+  return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+    refuse_what_cannot_be_fitted(data);
+    // Standardised outputs keep offsets like 1e9 ± 1 harmless.
+    const auto [centre, spread, y] = standardise(data, "kriging");
+    const auto n = static_cast<double>(y.size());
+    if (data.size() > options.most_dense) return nearest_kriging_fit(options)(space, data, seed);
+    if (!options.kernel && data.size() > options.part) {
+      // On a part of the runs it shows as well.
+      const auto part = kriging_fit(options)(space, part_of(data, options.part, seed), seed);
+      KrigingOptions known = options;
+      known.kernel = static_cast<const Kriging&>(*part).state().kernel;
+      known.warm_start = static_cast<const Kriging&>(*part).state().warm_start();
+      return kriging_fit(known)(space, data, seed);
+    }
+    if (!options.kernel) return likeliest(space, data, options, seed);
+    const Terms trend = trend_terms(space, options.trend);
+    KrigingProblem problem{features(space, data.inputs),
+                           feature_lengths(space),
+                           y,
+                           model_matrix(space, trend, data.inputs),
+                           *options.kernel,
+                           options.criterion,
+                           options.prior};
+    if (problem.trend.cols() >= y.size() ||
+        Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(problem.trend).rank() < problem.trend.cols())
+      throw Error(
+          fmt::format("{} runs cannot tell the {} terms of the trend apart", y.size(), problem.trend.cols()),
+          "fit kriging", "use a shorter trend, such as constant, or add runs");
+    KrigingObjective objective(std::move(problem));
+    const int lengths = objective.problem().lengths();
+
+    using Nugget = KrigingOptions::Nugget;
+    KrigingOptions search = options;
+    if (data.size() > options.part && options.warm_start.empty())
+      search.warm_start = start_on_part(space, data, options, seed);
+    const bool known = options.nugget == Nugget::fixed || options.nugget == Nugget::replicates;
+    const bool warm_noise = search.warm_start.size() == std::size_t(lengths) + 1;
+    bool nugget =
+        options.nugget == Nugget::estimated ||
+        (options.nugget == Nugget::when_needed && (data.noisy || warm_noise || replicates_differ(data)));
+    if (nugget && search.warm_start.size() == std::size_t(lengths))
+      search.warm_start.push_back(std::log(1e-3));
+    Descent best;
+    if (known) {
+      const double noise = noise_of(data, options) / (spread * spread);
+      if (warm_noise) search.warm_start.pop_back();
+      best = minimise_with_noise(objective, noise, search, seed);
+      nugget = noise > 0;
+    } else {
+      best = minimise(objective, nugget, search, seed);
+      if (!nugget && options.nugget == Nugget::when_needed && search.warm_start.empty()) {
+        Eigen::VectorXd start(lengths + 1);
+        if (std::isfinite(best.value))
+          start << best.at, std::log(1e-3);
+        else
+          start << Eigen::VectorXd::Constant(lengths, std::log(0.7)), std::log(1e-3);
+        const Descent with = descend(objective, start, options.evaluations);
+        if (with.value < best.value - 2) {
+          best = with;
+          nugget = true;
+        }
+      }
+    }
+    if (!std::isfinite(best.value))
+      throw Error("the correlation matrix stays singular", "fit kriging",
+                  "allow a nugget, or remove near-duplicate runs");
+
+    best.value = objective(best.at, nullptr);
+    Kriging::State s;
+    s.space = Space(space.parameters());
+    s.kernel = *options.kernel;
+    s.trend = trend;
+    s.theta = best.at.head(lengths).array().exp();
+    s.nugget = best.at.size() > lengths ? std::exp(best.at[lengths])
+                                        : std::max(KrigingObjective::floor, objective.problem().nugget);
+    s.nugget_is_noise = nugget;
+    s.centre = centre;
+    s.beta = spread * objective.beta();
+    s.sigma2 = objective.sigma2() * n / (n - double(trend.size())) * spread * spread;
+    s.sigma2 *= std::max(1.0, left_out_scale(objective, best.at));
+    s.log_likelihood = -best.value;
+    s.runs = objective.scaled_runs();
+    s.terms = objective.problem().trend;
+    s.weights = spread * objective.weights();
+    return std::make_unique<Kriging>(std::move(s));
+  };
+}
+
+}  // namespace renth

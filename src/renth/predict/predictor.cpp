@@ -1,0 +1,215 @@
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <renth/numeric/distributions.hpp>
+#include <renth/predict/predictor.hpp>
+#include <renth/problem/bound_values.hpp>
+#include <utility>
+
+namespace renth {
+namespace {
+
+constexpr double missing = std::numeric_limits<double>::quiet_NaN();
+constexpr Eigen::Index block = 1024;
+
+/// Calls part(begin, rows, number) for blocks of `m` rows.
+template <class Part>
+void in_blocks(Eigen::Index m, const Loop& loop, const Part& part) {
+  const Eigen::Index blocks = (m + block - 1) / block;
+  loop(blocks, [&](std::int64_t b) { part(b * block, std::min(block, m - b * block), std::size_t(b)); });
+}
+
+/// Matrices one below another.
+Eigen::MatrixXd stack(const std::vector<Predictions>& parts, std::size_t response,
+                      Eigen::MatrixXd ResponsePrediction::*which) {
+  Eigen::Index rows = 0;
+  for (const Predictions& p : parts) rows += (p.responses[response].*which).rows();
+  Eigen::MatrixXd out(rows, (parts.front().responses[response].*which).cols());
+  Eigen::Index at = 0;
+  for (const Predictions& p : parts) {
+    const Eigen::MatrixXd& m = p.responses[response].*which;
+    out.middleRows(at, m.rows()) = m;
+    at += m.rows();
+  }
+  return out;
+}
+
+/// Roots of variances, which rounding may leave below 0; NaN (no error estimate) stays.
+Eigen::MatrixXd deviations(const Eigen::MatrixXd& variance) {
+  return variance.array().isNaN().select(missing, variance.array().max(0).sqrt());
+}
+
+}  // namespace
+
+const ResponsePrediction* Predictions::of(int response) const {
+  for (const ResponsePrediction& r : responses)
+    if (r.response == response) return &r;
+  return nullptr;
+}
+
+/// What one surrogate says of a block.
+struct Predictor::Base {
+  Prediction prediction;
+  Intervals intervals;
+};
+
+Predictor::Predictor(std::shared_ptr<const Model> model, Loop loop)
+    : model_(std::move(model)), loop_(std::move(loop)) {
+  for (int k = 0; k < int(problem().responses.size()); ++k) ready_.push_back(model_->has(k));
+}
+
+Eigen::MatrixXd Predictor::mean_of(int response, Points points, int fold) const {
+  if (const auto& part = model_->parts[std::size_t(response)]) {
+    const Surrogate& asked = fold < 0 ? *part->surrogate : *part->folds.models()[std::size_t(fold)];
+    return asked.predict(points).mean;
+  }
+  BoundValues values(problem(), points);
+  for (const int k : sources_of(problem(), response)) values.set(k, mean_of(k, points, fold));
+  values.derive({response});
+  return values.response(response);
+}
+
+Eigen::MatrixXd Predictor::means_of_block(Points points, const std::vector<Expression>& conditions) const {
+  const std::vector<Response>& all = problem().responses;
+  const std::size_t count = all.size(), first = problem().first_response();
+  // Curves only where something is worked out from them.
+  const auto used = [&](std::size_t k) {
+    bool any = !all[k].is_curve();
+    for (std::size_t j = 0; j < count; ++j)
+      any = any || (all[j].derive && ready_[j] && all[j].derive->uses(first + k));
+    for (const Expression& condition : conditions) any = any || condition.uses(first + k);
+    return any;
+  };
+  BoundValues values(problem(), points);
+  for (std::size_t k = 0; k < count; ++k)
+    if (model_->parts[k] && used(k)) values.set(int(k), model_->parts[k]->surrogate->predict(points).mean);
+  values.derive();
+  Eigen::MatrixXd out =
+      Eigen::MatrixXd::Constant(points.rows(), Eigen::Index(count + conditions.size()), missing);
+  for (std::size_t k = 0; k < count; ++k)
+    if (!all[k].is_curve()) out.col(Eigen::Index(k)) = values.response(int(k));
+  for (std::size_t c = 0; c < conditions.size(); ++c)
+    out.col(Eigen::Index(count + c)) = values.values(conditions[c]);
+  return out;
+}
+
+Eigen::MatrixXd Predictor::means(Points points, const std::vector<Expression>& conditions) const {
+  if (points.rows() <= block) return means_of_block(points, conditions);
+  Eigen::MatrixXd out(points.rows(), Eigen::Index(problem().responses.size() + conditions.size()));
+  in_blocks(points.rows(), loop_, [&](Eigen::Index at, Eigen::Index rows, std::size_t) {
+    out.middleRows(at, rows) = means_of_block(points.middleRows(at, rows), conditions);
+  });
+  return out;
+}
+
+ResponsePrediction Predictor::fitted(int response, Points points, const Base& base, double level) const {
+  ResponsePrediction r;
+  r.response = response;
+  r.mean = base.prediction.mean;
+  r.sd = deviations(base.prediction.model_variance);
+  r.confidence_low = base.intervals.confidence_low;
+  r.confidence_high = base.intervals.confidence_high;
+  r.prediction_low = base.intervals.prediction_low;
+  r.prediction_high = base.intervals.prediction_high;
+  const FoldModels& folds = model_->parts[std::size_t(response)]->folds;
+  for (Eigen::Index q = 0; q < r.mean.cols(); ++q) {
+    const FoldModels::Bounds bounds = folds.calibrated(points, q, level);
+    if (bounds.low.size() == 0) continue;
+    if (r.calibrated_low.cols() == 0)
+      r.calibrated_low = r.calibrated_high = Eigen::MatrixXd::Constant(r.mean.rows(), r.mean.cols(), missing);
+    r.calibrated_low.col(q) = bounds.low;
+    r.calibrated_high.col(q) = bounds.high;
+  }
+  return r;
+}
+
+ResponsePrediction Predictor::derived(int response, Points points, const std::vector<Base>& base,
+                                      double level) const {
+  const std::vector<int> from = sources_of(problem(), response);
+  BoundValues values(problem(), points);
+  for (const int s : from) values.set(s, base[std::size_t(s)].prediction.mean);
+  const auto worked_out = [&]() -> Eigen::ArrayXd {
+    values.derive({response});
+    return values.response(response).col(0);
+  };
+  const Eigen::ArrayXd mean = worked_out();
+  // One deviation to either side of a source, of one axis point or (-1) of all.
+  const auto moved = [&](int s, const Eigen::ArrayXXd& deviation, Eigen::Index at) -> Eigen::ArrayXd {
+    const Eigen::MatrixXd& still = base[std::size_t(s)].prediction.mean;
+    const auto to_side = [&](double side) {
+      Eigen::MatrixXd y = still;
+      if (at < 0)
+        y.array() += side * deviation;
+      else
+        y.col(at).array() += side * deviation.col(at);
+      values.set(s, y);
+      return worked_out();
+    };
+    const Eigen::ArrayXd half = 0.5 * (to_side(1) - to_side(-1));
+    values.set(s, still);
+    return half.square();
+  };
+  // Errors that are the same all along a curve move its height but never its peak; those of single points do.
+  const auto variance_from = [&](int s, const Eigen::MatrixXd& variance) -> Eigen::ArrayXd {
+    const Eigen::ArrayXXd deviation = deviations(variance);
+    const Eigen::ArrayXd together = moved(s, deviation, -1);
+    if (!problem().responses[std::size_t(s)].is_curve()) return together;
+    Eigen::ArrayXd apart = Eigen::ArrayXd::Zero(points.rows());
+    for (Eigen::Index at = 0; at < deviation.cols(); ++at) apart += moved(s, deviation, at);
+    return together.max(apart);
+  };
+  Eigen::ArrayXd variance = Eigen::ArrayXd::Zero(points.rows()), total = variance;
+  double df = std::numeric_limits<double>::infinity();
+  for (const int s : from) {
+    const Prediction& p = base[std::size_t(s)].prediction;
+    variance += variance_from(s, p.model_variance);
+    total += variance_from(s, p.model_variance + p.noise_variance);
+    df = std::min(df, p.degrees_of_freedom);
+  }
+  const double t = student_t_width(level, df);
+  const Eigen::ArrayXd sd = variance.sqrt(), of_a_run = total.sqrt();
+  return {response, mean, sd, mean - t * sd, mean + t * sd, mean - t * of_a_run, mean + t * of_a_run, {}, {}};
+}
+
+Predictions Predictor::predict_block(Points points, double level) const {
+  Predictions out;
+  out.points = points;
+  for (Eigen::Index i = 0; i < points.rows(); ++i) out.inside.push_back(inside(points.row(i).transpose()));
+  std::vector<Base> base(ready_.size());
+  for (std::size_t k = 0; k < ready_.size(); ++k) {
+    if (!model_->parts[k]) continue;
+    const Surrogate& surrogate = *model_->parts[k]->surrogate;
+    base[k].prediction = surrogate.predict(points, {.variance = true});
+    base[k].intervals = surrogate.intervals(base[k].prediction, level);
+  }
+  for (std::size_t k = 0; k < ready_.size(); ++k) {
+    if (model_->parts[k])
+      out.responses.push_back(fitted(int(k), points, base[k], level));
+    else if (ready_[k])
+      out.responses.push_back(derived(int(k), points, base, level));
+  }
+  return out;
+}
+
+Predictions Predictor::predict(Points points, double level) const {
+  if (points.rows() <= block) return predict_block(points, level);
+  std::vector<Predictions> parts(std::size_t((points.rows() + block - 1) / block));
+  in_blocks(points.rows(), loop_, [&](Eigen::Index at, Eigen::Index rows, std::size_t b) {
+    parts[b] = predict_block(points.middleRows(at, rows), level);
+  });
+  Predictions out;
+  out.points = points;
+  for (const Predictions& p : parts) out.inside.insert(out.inside.end(), p.inside.begin(), p.inside.end());
+  using R = ResponsePrediction;
+  for (std::size_t k = 0; k < parts.front().responses.size(); ++k) {
+    R r;
+    r.response = parts.front().responses[k].response;
+    for (const auto which : {&R::mean, &R::sd, &R::confidence_low, &R::confidence_high, &R::prediction_low,
+                             &R::prediction_high, &R::calibrated_low, &R::calibrated_high})
+      r.*which = stack(parts, k, which);
+    out.responses.push_back(std::move(r));
+  }
+  return out;
+}
+
+}  // namespace renth

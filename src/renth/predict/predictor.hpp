@@ -1,0 +1,63 @@
+// All responses of a model at any settings, derived ones included.
+#pragma once
+#include <memory>
+#include <renth/numeric/loop.hpp>
+#include <renth/predict/model.hpp>
+#include <vector>
+
+namespace renth {
+
+/// What is predicted of one response at m points; every matrix is m × q, one column or one an axis point.
+struct ResponsePrediction {
+  int response = 0;  ///< its number in the problem
+  Eigen::MatrixXd mean, sd;
+  Eigen::MatrixXd confidence_low, confidence_high, prediction_low, prediction_high;
+  Eigen::MatrixXd calibrated_low, calibrated_high;  ///< no columns: not available
+};
+
+/// What is predicted of all responses that a model has, at m points.
+struct Predictions {
+  Eigen::MatrixXd points;                     ///< m × d
+  std::vector<char> inside;                   ///< m: within the region that the runs cover
+  std::vector<ResponsePrediction> responses;  ///< in the order of the problem
+
+  Eigen::Index size() const { return points.rows(); }
+  const ResponsePrediction* of(int response) const;  ///< nullptr: not among them
+};
+
+/// Asks a model. Re-entrant; points are cut into blocks of fixed size, as many at a time as the loop does, so
+/// that the answers are the same with any.
+class Predictor {
+ public:
+  explicit Predictor(std::shared_ptr<const Model> model, Loop loop = serial_for);
+
+  /// Means, standard deviations and intervals at one level. The error of a derived response is carried
+  /// through from each response it is made of, one standard deviation to either side, as if the errors of
+  /// different responses were independent. Of a curve it is the larger of what follows if errors are the same
+  /// all along it, and if every axis point has its own.
+  Predictions predict(Points points, double level) const;
+
+  /// Means of all scalar responses, in their order, then the margins that conditions on parameters, responses
+  /// and curves have by the means (m × (r + c)); NaN for curves, what the model lacks and what is undefined.
+  Eigen::MatrixXd means(Points points, const std::vector<Expression>& conditions = {}) const;
+
+  /// Mean of one response (m × q), by the whole model or by the one without a fold.
+  Eigen::MatrixXd mean_of(int response, Points points, int fold = -1) const;
+
+  const Model& model() const { return *model_; }
+  const Problem& problem() const { return model_->problem; }
+  bool has(int response) const { return ready_[std::size_t(response)]; }
+  bool inside(const Eigen::VectorXd& point) const { return model_->coverage.inside(point); }
+
+ private:
+  struct Base;
+  Predictions predict_block(Points points, double level) const;
+  ResponsePrediction fitted(int response, Points points, const Base& base, double level) const;
+  ResponsePrediction derived(int response, Points points, const std::vector<Base>& base, double level) const;
+  Eigen::MatrixXd means_of_block(Points points, const std::vector<Expression>& conditions) const;
+  std::shared_ptr<const Model> model_;
+  Loop loop_;
+  std::vector<bool> ready_;
+};
+
+}  // namespace renth

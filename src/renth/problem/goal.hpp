@@ -1,0 +1,18 @@
+// What is wanted of one response.
+#pragma once
+#include <limits>
+
+namespace renth {
+
+struct Goal {
+  enum class Aim { maximise, minimise, target };
+  int response = 0;  ///< its number
+  Aim aim = Aim::maximise;
+  double target = 0;
+  double weight = 1;
+  /// Specification limits; where one is missing, the ramp begins at the extreme over the region.
+  double accept_min = -std::numeric_limits<double>::infinity();
+  double accept_max = std::numeric_limits<double>::infinity();
+};
+
+}  // namespace renth

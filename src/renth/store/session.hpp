@@ -1,0 +1,80 @@
+// A study with its store, and the data that surrogates are fitted to.
+#pragma once
+#include <optional>
+#include <renth/base/notes.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/space/region.hpp>
+#include <renth/store/store.hpp>
+#include <renth/study/study.hpp>
+#include <renth/surrogate/data.hpp>
+
+namespace renth {
+
+/// An open study.
+struct Session {
+  explicit Session(const std::filesystem::path& folder);
+  Study study;
+  Store store;
+};
+
+/// The runs of one response that can be fitted or checked against.
+struct RunData {
+  Data data;
+  std::vector<std::int64_t> ids;
+  std::vector<std::string> batches;
+  Notes notes;  ///< runs that were left out, and why
+};
+
+/// A run's setting as a point of the study's parameters (see Study::point_of_run()).
+Eigen::VectorXd point_of(const Study& study, const Run& run);
+
+/// Points as the rows of a matrix.
+Eigen::MatrixXd stacked(const std::vector<Eigen::VectorXd>& points, Eigen::Index columns);
+
+/// Done runs of batches with one of these uses, not set aside, that have the response. For a curve a
+/// run needs at least one axis point.
+/// \param weights  an expression of parameters and responses; empty: all runs count alike.
+/// \throws Error  it does not parse, or is not above zero for some run.
+RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses,
+                     const std::string& weights = "");
+
+/// A response's values on the study's axis (one value without one); NaN where it was not computed.
+std::vector<double> on_axis(const Study& study, const Response& response, const Output& output);
+
+/// What a run gave for a curve, along the study's axis; NaN at points that are missing; nothing if it has
+/// none.
+std::optional<Eigen::VectorXd> computed_curve(const Study& study, const Run& run, const Response& response);
+
+/// What a run gave for a scalar response, derived ones worked out from its own outputs; nothing if a
+/// part of it is missing.
+std::optional<double> computed_value(const Study& study, const Run& run, const Response& response);
+
+/// Hashes that tell whether a fitted surrogate still matches its runs and its study.
+std::uint64_t data_hash(const RunData& data);
+std::uint64_t study_hash(const Study& study, const Response& response);
+
+/// Uses of the batches that a surrogate was fitted to, and the expression of its weights.
+std::vector<std::string> uses_fitted(bool take_confirm);
+std::vector<std::string> uses_fitted(const StoredSurrogate& stored);
+std::string weights_fitted(const StoredSurrogate& stored);
+
+/// The current surrogate of a response; a note if it no longer matches. Nothing if none was fitted.
+std::optional<StoredSurrogate> current_surrogate(Session& session, const Response& response, Notes& notes);
+
+/// The same, but one that is missing is an error. \throws Error  with the command to type.
+StoredSurrogate need_surrogate(Session& session, const Response& response, Notes& notes);
+
+/// The responses named, or all that are not derived if none are named. \throws Error  unknown name.
+std::vector<Response> chosen_responses(const Study& study, const std::vector<std::string>& names,
+                                       bool with_derived);
+
+/// Where the runs that surrogates are fitted to lie.
+Coverage coverage_of(Session& session);
+
+/// The next free name of the form use-1, use-2, …
+std::string next_batch_name(Store& store, const std::string& use);
+
+/// A seed for a batch: of the study's seed and the batch's name, at most 53 bits so that it survives JSON.
+Seed batch_seed(const Study& study, const std::string& batch);
+
+}  // namespace renth

@@ -1,0 +1,151 @@
+// study.db: batches, runs, what they gave, and what was fitted to them.
+#pragma once
+#include <algorithm>
+#include <map>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <renth/base/words.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/plan/plan.hpp>
+#include <renth/quality/cross_validation.hpp>
+#include <renth/store/database.hpp>
+#include <renth/store/run_records.hpp>
+#include <renth/study/study.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+/// A set of runs planned together, with the recipe that made it.
+struct Batch {
+  std::int64_t id = 0;
+  std::string name, use = "fit", method;
+  std::map<std::string, std::string> options;
+  Seed seed = 0;
+  std::uint64_t next = 0;  ///< position after its last point in an endless sequence
+};
+
+enum class RunStatus { planned, running, done, failed };
+inline constexpr EnumWords<RunStatus, 4> run_status_words{"status", {"planned", "running", "done", "failed"}};
+constexpr std::string_view name(RunStatus status) {
+  return run_status_words(status);
+}
+/// What a batch is for: fitted; never fitted; fitted only when asked for.
+inline const std::vector<std::string> batch_uses = {"fit", "check", "confirm"};
+inline bool is_use(std::string_view word) {
+  return std::find(batch_uses.begin(), batch_uses.end(), word) != batch_uses.end();
+}
+
+/// What a run gave for one response: one value, or one an axis point (NaN: missing) with the axis as it
+/// was then.
+struct Output {
+  std::vector<double> values, axis;
+};
+using Outputs = std::map<std::string, Output>;
+
+/// One run as stored.
+struct Run {
+  std::int64_t id = 0;
+  std::string batch, use, origin;
+  int block = 0;
+  RunStatus status = RunStatus::planned;
+  Settings settings;
+  Outputs responses;
+  std::optional<std::string> set_aside;                   ///< reason, if set aside altogether
+  std::map<std::string, std::string> response_set_aside;  ///< reason, for one response
+  std::string message;
+  double seconds = 0;
+  int attempts = 0;
+};
+
+/// What can be said of a run at a glance.
+struct RunHead {
+  std::int64_t id = 0;
+  std::string batch;
+  RunStatus status = RunStatus::planned;
+  std::string host;  ///< of a running one: where
+};
+
+/// A fitted surrogate as stored; the latest of a response is the current one.
+struct StoredSurrogate {
+  std::int64_t id = 0;
+  std::string response, kind, options;  ///< options: TERMS and the like, as JSON
+  std::uint64_t data_hash = 0, study_hash = 0;
+  nlohmann::json tried;
+  std::string why;
+  std::shared_ptr<const Surrogate> surrogate;
+  CrossValidation cv;
+  std::vector<std::int64_t> runs;  ///< ids, in the order of the rows
+};
+
+/// A setting that `seek` proposed.
+struct StoredProposal {
+  int rank = 0;
+  Settings settings;
+};
+
+/// The store of one study. Every change is one transaction; what is committed is durable.
+///
+/// The schema carries a version (PRAGMA user_version): older stores are migrated when opened, newer
+/// ones refused.
+class Store {
+ public:
+  /// Opens or makes `folder`/study.db. \throws Error (machine).
+  explicit Store(const std::filesystem::path& folder);
+
+  /// All of `body` or nothing.
+  void transaction(const std::function<void()>& body) { db_.transaction(body); }
+
+  std::vector<Batch> batches();
+  std::optional<Batch> batch(const std::string& name);
+  /// Adds a batch with planned runs; returns their ids in order. \throws Error  the name is taken.
+  std::vector<std::int64_t> add_batch(const Batch& batch, const std::vector<Run>& runs);
+  /// Adds planned runs to a batch that exists and moves its position to `next`; returns their ids.
+  std::vector<std::int64_t> extend_batch(const std::string& batch, const std::vector<Run>& runs,
+                                         std::uint64_t next);
+  /// Removes the planned runs of a batch, and the batch if nothing is left; returns how many.
+  int discard(const std::string& batch);
+
+  std::vector<Run> runs();
+  std::vector<Run> runs_of(const std::string& batch);
+  std::optional<Run> run(std::int64_t id);
+  std::vector<RunHead> heads();
+  std::int64_t add_run(const std::string& batch, const Run& run);
+  void set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds,
+                  int attempts);
+  void set_settings(std::int64_t run, const Settings& settings);
+  void set_outputs(std::int64_t run, const Outputs& outputs);
+  void set_aside(std::int64_t run, const std::string& response, const std::optional<std::string>& why);
+
+  /// The machine that computes a running run.
+  void set_host(std::int64_t run, const std::string& host);
+  std::vector<Piece> pieces(std::int64_t run);
+  void set_piece(std::int64_t run, const Piece& piece);
+  void drop_failed_pieces(std::int64_t run);
+  void add_to_journal(const JournalEntry& entry);
+  std::vector<JournalEntry> journal();
+  std::int64_t add_submission(const Submission& submission, const std::vector<Submitted>& calls);
+  void set_submission(const Submission& submission);
+  std::vector<Submission> open_submissions();
+  std::vector<Submitted> submitted();  ///< calls whose outcome has not been collected
+  void forget_submitted(std::int64_t run, int point);
+
+  void save(const StoredSurrogate& surrogate);
+  std::optional<StoredSurrogate> current(const std::string& response);
+
+  void save_proposals(const std::vector<StoredProposal>& proposals, const nlohmann::json& document);
+  std::vector<StoredProposal> proposals();
+
+ private:
+  void migrate();
+  std::vector<Run> read_runs(Statement& query);
+  static Run run_of_row(const Statement& row);
+  static Output output_from_text(const std::string& text);
+  Database db_;
+};
+
+nlohmann::json to_json(const Settings& settings);
+Settings settings_from_json(const nlohmann::json& json);
+
+}  // namespace renth

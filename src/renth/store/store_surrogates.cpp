@@ -1,0 +1,105 @@
+#include <renth/store/store.hpp>
+#include <renth/surrogate/kinds.hpp>
+
+namespace renth {
+
+using nlohmann::json;
+
+void Store::save(const StoredSurrogate& s) {
+  const Archive whole = s.surrogate->save();
+  ArchiveWriter predicted;
+  predicted.matrix(s.cv.predicted);
+  db_.transaction([&] {
+    db_.prepare(
+           "INSERT INTO surrogate (response, kind, options, data_hash, study_hash, tried, why, archive_kind, "
+           "version, bytes, "
+           "runs, folds, predicted) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
+        .bind(s.response)
+        .bind(s.kind)
+        .bind(s.options)
+        .bind(static_cast<std::int64_t>(s.data_hash))
+        .bind(static_cast<std::int64_t>(s.study_hash))
+        .bind(s.tried.dump())
+        .bind(s.why)
+        .bind(whole.kind)
+        .bind(whole.version)
+        .bind_bytes(whole.bytes)
+        .bind(json(s.runs).dump())
+        .bind(json(s.cv.folds.of_run).dump())
+        .bind_bytes(predicted.take())
+        .run();
+    const std::int64_t id = db_.last_id();
+    for (std::size_t f = 0; f < s.cv.models.size(); ++f) {
+      const Archive part = s.cv.models[f]->save();
+      db_.prepare(
+             "INSERT INTO fold_model (surrogate, fold, archive_kind, version, bytes) VALUES (?, ?, ?, ?, ?)")
+          .bind(id)
+          .bind(static_cast<std::int64_t>(f))
+          .bind(part.kind)
+          .bind(part.version)
+          .bind_bytes(part.bytes)
+          .run();
+    }
+    // Of what came before only the latest is ever asked for again; fold models are the bulk.
+    db_.prepare(
+           "DELETE FROM fold_model WHERE surrogate IN (SELECT id FROM surrogate WHERE response = ? AND id <> "
+           "?)")
+        .bind(s.response)
+        .bind(id)
+        .run();
+  });
+}
+
+std::optional<StoredSurrogate> Store::current(const std::string& response) {
+  Statement query = db_.prepare(
+      "SELECT id, kind, options, data_hash, study_hash, tried, why, archive_kind, version, bytes, runs, "
+      "folds, predicted "
+      "FROM surrogate WHERE response = ? ORDER BY id DESC LIMIT 1");
+  query.bind(response);
+  if (!query.step()) return std::nullopt;
+  StoredSurrogate s;
+  s.id = query.integer(0);
+  s.response = response;
+  s.kind = query.text(1);
+  s.options = query.text(2);
+  s.data_hash = static_cast<std::uint64_t>(query.integer(3));
+  s.study_hash = static_cast<std::uint64_t>(query.integer(4));
+  s.tried = json::parse(query.text(5));
+  s.why = query.text(6);
+  s.surrogate = load_surrogate({query.text(7), static_cast<int>(query.integer(8)), query.text(9)});
+  s.runs = json::parse(query.text(10)).get<std::vector<std::int64_t>>();
+  s.cv.folds.of_run = json::parse(query.text(11)).get<std::vector<int>>();
+  const std::string predicted = query.text(12);
+  s.cv.predicted = ArchiveReader(predicted).matrix();
+  Statement folds =
+      db_.prepare("SELECT archive_kind, version, bytes FROM fold_model WHERE surrogate = ? ORDER BY fold");
+  folds.bind(s.id);
+  while (folds.step())
+    s.cv.models.push_back(load_surrogate({folds.text(0), static_cast<int>(folds.integer(1)), folds.text(2)}));
+  s.cv.folds.count = static_cast<int>(s.cv.models.size());
+  return s;
+}
+
+void Store::save_proposals(const std::vector<StoredProposal>& proposals, const json& document) {
+  db_.transaction([&] {
+    db_.prepare("INSERT INTO seek (document) VALUES (?)").bind(document.dump()).run();
+    const std::int64_t id = db_.last_id();
+    for (const StoredProposal& p : proposals)
+      db_.prepare("INSERT INTO proposal (seek, rank, settings) VALUES (?, ?, ?)")
+          .bind(id)
+          .bind(p.rank)
+          .bind(to_json(p.settings).dump())
+          .run();
+  });
+}
+
+std::vector<StoredProposal> Store::proposals() {
+  std::vector<StoredProposal> out;
+  Statement query = db_.prepare(
+      "SELECT rank, settings FROM proposal WHERE seek = (SELECT max(id) FROM seek) ORDER BY rank");
+  while (query.step())
+    out.push_back({static_cast<int>(query.integer(0)), settings_from_json(json::parse(query.text(1)))});
+  return out;
+}
+
+}  // namespace renth

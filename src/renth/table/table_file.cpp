@@ -1,0 +1,201 @@
+#include <csv.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <fstream>
+#include <map>
+#include <memory>
+#include <renth/base/error.hpp>
+#include <renth/table/table_file.hpp>
+#include <set>
+#include <sstream>
+
+namespace renth {
+namespace {
+
+std::string trim(const std::string& text) {
+  const auto first = text.find_first_not_of(" \t\r\n");
+  if (first == std::string::npos) return "";
+  return text.substr(first, text.find_last_not_of(" \t\r\n") - first + 1);
+}
+
+struct Collector {
+  std::vector<TableFile::Row> rows;
+  std::vector<std::string> cells;
+  int line = 1;
+};
+
+/// UTF-16 with a byte-order mark, as spreadsheets save "Unicode text", to UTF-8.
+std::string from_utf16(const std::string& bytes, bool big_endian) {
+  std::string out;
+  const auto unit = [&](std::size_t i) {
+    const auto a = static_cast<unsigned char>(bytes[i]), b = static_cast<unsigned char>(bytes[i + 1]);
+    return static_cast<unsigned>(big_endian ? a << 8 | b : b << 8 | a);
+  };
+  for (std::size_t i = 2; i + 1 < bytes.size(); i += 2) {
+    unsigned c = unit(i);
+    if (c >= 0xd800 && c < 0xdc00 && i + 3 < bytes.size()) {
+      c = 0x10000 + ((c - 0xd800) << 10) + (unit(i + 2) - 0xdc00);
+      i += 2;
+    }
+    const auto put = [&](unsigned v) { out.push_back(static_cast<char>(v)); };
+    if (c < 0x80)
+      put(c);
+    else if (c < 0x800)
+      put(0xc0 | c >> 6), put(0x80 | (c & 63));
+    else if (c < 0x10000)
+      put(0xe0 | c >> 12), put(0x80 | (c >> 6 & 63)), put(0x80 | (c & 63));
+    else
+      put(0xf0 | c >> 18), put(0x80 | (c >> 12 & 63)), put(0x80 | (c >> 6 & 63)), put(0x80 | (c & 63));
+  }
+  return out;
+}
+
+/// Whatever a spreadsheet or an old program saved, as UTF-8 lines that end with \n.
+std::string plain_text(std::string text) {
+  if (text.rfind("\xff\xfe", 0) == 0 || text.rfind("\xfe\xff", 0) == 0)
+    text = from_utf16(text, text[0] == '\xfe');
+  if (text.rfind("\xef\xbb\xbf", 0) == 0) text.erase(0, 3);
+  if (text.find('\n') == std::string::npos) std::replace(text.begin(), text.end(), '\r', '\n');
+  return text;
+}
+
+/// The separator that the header has most of outside quotes; blanks if it has none.
+char separator_of(const std::string& header) {
+  std::map<char, int> count;
+  bool quoted = false;
+  for (const char c : header) {
+    quoted = quoted != (c == '"');
+    if (!quoted) ++count[c];
+  }
+  char best = ',';
+  for (const char c : {';', '\t', '|'})
+    if (count[c] > count[best]) best = c;
+  return count[best] == 0 && count[' '] > 0 && trim(header).find(' ') != std::string::npos ? ' ' : best;
+}
+
+/// Runs of blanks as one tab, outside quotes.
+std::string blanks_to_tabs(const std::string& text) {
+  std::string out;
+  bool quoted = false, line_begins = true;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    quoted = quoted != (c == '"');
+    if (quoted || c != ' ') {
+      out.push_back(c);
+      line_begins = c == '\n';
+      continue;
+    }
+    const bool ends =
+        i + 1 == text.size() || text[i + 1] == '\n' || text[i + 1] == '\r' || text[i + 1] == ' ';
+    if (!line_begins && !ends) out.push_back('\t');
+  }
+  return out;
+}
+
+}  // namespace
+
+std::optional<std::size_t> TableFile::column(std::string_view name) const {
+  for (std::size_t i = 0; i < header.size(); ++i)
+    if (header[i] == name) return i;
+  return std::nullopt;
+}
+
+TableFile parse_table(std::string text, const std::string& file) {
+  text = plain_text(std::move(text));
+  if (trim(text).empty()) throw Error("the table is empty", file, "give it a header and a row a run");
+  const std::size_t begin = text.find_first_not_of("\r\n");
+  char separator = separator_of(text.substr(begin, text.find('\n', begin) - begin));
+  if (separator == ' ') {
+    text = blanks_to_tabs(text);
+    separator = '\t';
+  }
+
+  csv_parser parser;
+  csv_init(&parser, CSV_APPEND_NULL);
+  const std::unique_ptr<csv_parser, decltype(&csv_free)> owner(&parser, csv_free);
+  csv_set_delim(&parser, static_cast<unsigned char>(separator));
+  Collector all;
+  const auto on_cell = [](void* bytes, size_t length, void* data) {
+    static_cast<Collector*>(data)->cells.push_back(
+        trim(std::string(static_cast<const char*>(bytes), length)));
+  };
+  const auto on_row = [](int, void* data) {
+    auto& c = *static_cast<Collector*>(data);
+    if (std::any_of(c.cells.begin(), c.cells.end(), [](const std::string& s) { return !s.empty(); }))
+      c.rows.push_back({c.line, c.cells});
+    c.cells.clear();
+  };
+  // A line at a time, so that every row knows where it stands.
+  for (std::size_t at = 0; at < text.size();) {
+    const std::size_t end = std::min(text.find('\n', at), text.size() - 1) + 1;
+    const std::size_t rows = all.rows.size();
+    if (csv_parse(&parser, text.data() + at, end - at, on_cell, on_row, &all) != end - at)
+      throw Error("the table cannot be read", fmt::format("{}:{}", file, all.line), "check the quotes");
+    at = end;
+    ++all.line;
+    if (all.rows.size() > rows && all.line > 1) all.rows.back().line = all.line - 1;
+  }
+  csv_fini(&parser, on_cell, on_row, &all);
+
+  TableFile out;
+  if (all.rows.empty()) throw Error("the table is empty", file, "give it a header and a row a run");
+  out.header = all.rows.front().cells;
+  std::set<std::string> seen;
+  for (const std::string& name : out.header) {
+    if (name.empty())
+      throw Error("a column has no name", fmt::format("{}:{}", file, all.rows.front().line),
+                  "name it in the header");
+    if (!seen.insert(name).second)
+      throw Error(fmt::format("two columns are called {}", name),
+                  fmt::format("{}:{}", file, all.rows.front().line), "rename one");
+  }
+  for (std::size_t i = 1; i < all.rows.size(); ++i) {
+    TableFile::Row& row = all.rows[i];
+    if (row.cells.size() != out.header.size())
+      throw Error(fmt::format("the row has {} cells and the header {}", row.cells.size(), out.header.size()),
+                  fmt::format("{}:{}", file, row.line), "check the separators");
+    for (std::string& cell : row.cells) {
+      // A decimal comma; between commas it stood in quotes, and 1,234 could be a thousand.
+      const std::size_t comma = cell.find(',');
+      if (comma == std::string::npos || cell.find(',', comma + 1) != std::string::npos) continue;
+      if (separator == ',' && cell.size() - comma == 4) continue;
+      std::string with_point = cell;
+      with_point[comma] = '.';
+      if (cell_number(with_point)) cell = with_point;
+    }
+    out.rows.push_back(std::move(row));
+  }
+  return out;
+}
+
+std::string read_table_text(const std::string& file) {
+  std::ifstream in(file, std::ios::binary);
+  if (!in) throw Error("cannot read the table", file, "check the name");
+  std::ostringstream text;
+  text << in.rdbuf();
+  return text.str();
+}
+
+TableFile read_table(const std::string& file) {
+  return parse_table(read_table_text(file), file);
+}
+
+std::optional<double> cell_number(const std::string& cell) {
+  std::string_view text = cell;
+  if (!text.empty() && text.front() == '+') text.remove_prefix(1);
+  double value = 0;
+  const auto [end, status] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (text.empty() || status != std::errc() || end != text.data() + text.size()) return std::nullopt;
+  return value;
+}
+
+std::string csv_cell(const std::string& text) {
+  if (text.find_first_of(",;\"\n\r\t") == std::string::npos && text == trim(text)) return text;
+  std::string out = "\"";
+  for (const char c : text) out += c == '"' ? "\"\"" : std::string(1, c);
+  return out + '"';
+}
+
+}  // namespace renth

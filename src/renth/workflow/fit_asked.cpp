@@ -1,0 +1,155 @@
+#include <charconv>
+#include <cmath>
+#include <renth/base/error.hpp>
+#include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/kriging_objective.hpp>
+#include <renth/quality/box_cox.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/transform.hpp>
+#include <renth/terms/confounding.hpp>
+#include <renth/workflow/fit_asked.hpp>
+
+namespace renth {
+namespace {
+
+using nlohmann::json;
+
+/// A term by name, or all contrasts of a choice.
+void add_terms(const Space& space, const std::vector<std::string>& names, Terms& out) {
+  for (const std::string& text : names)
+    for (const Term& t : parse_terms(space, text))
+      if (!t.factors.empty()) out.push_back(t);
+}
+
+TermChoice choice_of(const Space& space, const FittingOptions& options) {
+  TermChoice choice;
+  if (!options.choose.empty()) choice.method = choice_method_words.value(options.choose, "--choose");
+  choice.rule = !options.by.empty() ? choice_rule_words.value(options.by, "--by")
+                : choice.method == TermChoice::Method::best_subset ? TermChoice::Rule::aicc
+                                                                   : TermChoice::Rule::p_value;
+  choice.enter = options.enter;
+  choice.leave = options.leave;
+  choice.heredity = options.heredity;
+  add_terms(space, options.keep, choice.keep);
+  add_terms(space, options.drop, choice.drop);
+  if (!choice.keep.empty() && choice.method == TermChoice::Method::none)
+    throw Error("--keep says which terms a choice may not drop, and there is no choice", "--keep",
+                "add --choose backward, or name the terms with --model");
+  return choice;
+}
+
+/// What is asked of kriging and of radial basis functions.
+void read_metamodel_options(const FittingOptions& o, FitRequest& out) {
+  using Nugget = KrigingOptions::Nugget;
+  if (!o.kernel.empty()) out.kernel = kernel_words.value(o.kernel, "--kernel");
+  out.trend = o.trend;
+  if (!o.criterion.empty()) out.criterion = kriging_criterion_words.value(o.criterion, "--criterion");
+  out.prior = o.prior;
+  if (!o.basis.empty()) out.basis = radial_basis_words.value(o.basis, "--basis");
+  if (o.nugget == "none")
+    out.nugget = Nugget::none;
+  else if (o.nugget == "estimated")
+    out.nugget = Nugget::estimated;
+  else if (o.nugget == "replicates")
+    out.nugget = Nugget::replicates;
+  else if (!o.nugget.empty() && o.nugget != "auto") {
+    const char* end = o.nugget.data() + o.nugget.size();
+    const auto [at, error] = std::from_chars(o.nugget.data(), end, out.noise_variance);
+    if (error != std::errc() || at != end || !(out.noise_variance >= 0))
+      throw Error("\"" + o.nugget + "\" is no nugget", "--nugget",
+                  "use auto, none, estimated, replicates, or the variance of the noise as a number");
+    out.nugget = Nugget::fixed;
+  }
+}
+
+/// The kind that the options ask for without naming it.
+std::string kind_asked(const FittingOptions& o, bool terms_chosen) {
+  const bool polynomial = !o.terms.empty() || terms_chosen || !o.transform.empty() || !o.weights.empty();
+  const bool kriging =
+      !o.kernel.empty() || !o.trend.empty() || !o.nugget.empty() || !o.criterion.empty() || !o.prior;
+  const std::string asked = polynomial ? "polynomial" : kriging ? "kriging" : !o.basis.empty() ? "rbf" : "";
+  const std::string other = polynomial && kriging                         ? "kriging"
+                            : (polynomial || kriging) && !o.basis.empty() ? "rbf"
+                                                                          : o.kind;
+  if (!asked.empty() && !other.empty() && other != asked) {
+    if (asked == "polynomial")
+      throw Error("terms, weights and transformations are for polynomials", "fit " + other,
+                  "renth fit polynomial with them, or leave them out");
+    throw Error(
+        asked == "kriging" ? "kernels, trends and nuggets are for kriging" : "a radial basis is for kind rbf",
+        "fit " + other, "renth fit " + asked + " with them, or leave them out");
+  }
+  return asked.empty() ? o.kind : asked;
+}
+
+}  // namespace
+
+FitAsked fit_asked(const Space& space, const FittingOptions& options) {
+  if (!options.kind.empty() && options.kind != "blend") surrogate_kind(options.kind);
+  if (!options.terms.empty()) parse_terms(space, options.terms);
+  if (!options.trend.empty()) trend_terms(space, options.trend);
+  FitAsked out;
+  out.choice = choice_of(space, options);
+  out.kind = kind_asked(options, out.choice.any());
+  out.request.terms = options.terms;
+  read_metamodel_options(options, out.request);
+  return out;
+}
+
+Transform transform_asked(const Space& space, const Data& data, const FittingOptions& options) {
+  const std::string& text = options.transform;
+  if (text.empty()) return {};
+  if (text == "log") return {0};
+  if (text == "sqrt") return {0.5};
+  if (text == "inverse") return {-1};
+  if (text != "box-cox") {
+    double lambda = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), lambda);
+    if (error != std::errc() || end != text.data() + text.size() || !(std::abs(lambda) <= 5))
+      throw Error("\"" + text + "\" is no transformation", "--transform",
+                  "use log, sqrt, inverse, box-cox or a power from -5 to 5");
+    return {lambda};
+  }
+  if (data.outputs.cols() > 1)
+    throw Error("a curve has no single power", "--transform box-cox", "name a power");
+  const auto found = box_cox(
+      space, data,
+      options.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, options.terms));
+  if (!found)
+    throw Error("a power needs values above zero and some residual degrees of freedom", "--transform box-cox",
+                "fit it as it is");
+  return {found->suggestion};
+}
+
+json options_to_keep(const FittingOptions& options, Seed seed) {
+  return {{"kind", options.kind},
+          {"terms", options.terms},
+          {"seed", seed},
+          {"take_confirm", options.take_confirm},
+          {"weights", options.weights},
+          {"kernel", options.kernel},
+          {"trend", options.trend},
+          {"nugget", options.nugget},
+          {"criterion", options.criterion},
+          {"prior", options.prior},
+          {"basis", options.basis}};
+}
+
+FitRequest request_of(const StoredSurrogate& stored) {
+  const json made = json::parse(stored.options);
+  FittingOptions options;
+  options.kernel = made.value("kernel", "");
+  options.trend = made.value("trend", "");
+  options.nugget = made.value("nugget", "");
+  options.criterion = made.value("criterion", "");
+  options.prior = made.value("prior", true);
+  options.basis = made.value("basis", "");
+  FitRequest out;
+  out.terms = made.value("terms", "");
+  out.transform.lambda = made.value("transform", 1.0);
+  read_metamodel_options(options, out);
+  return out;
+}
+
+}  // namespace renth

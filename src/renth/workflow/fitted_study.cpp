@@ -1,0 +1,61 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <renth/numeric/parallel.hpp>
+#include <renth/workflow/fitted_study.hpp>
+#include <renth/workflow/judging.hpp>
+#include <set>
+#include <utility>
+
+namespace renth {
+namespace {
+
+/// The surrogate with its folds; their errors only if the very runs that were fitted are still there.
+Model::Part part_of(const StoredSurrogate& stored, const RunData& data) {
+  if (data.ids.size() == stored.runs.size())
+    return {stored.surrogate, fold_models(stored.cv, data.data.outputs)};
+  return {stored.surrogate, FoldModels(stored.cv.models, {}, {})};
+}
+
+}  // namespace
+
+FittedStudy::FittedStudy(Session& session, const std::vector<std::string>& needed)
+    : verdicts_(session.study.responses.size(), Verdict::good),
+      verdict_notes_(session.study.responses.size()) {
+  const Study& study = session.study;
+  const std::size_t count = study.responses.size();
+  auto model = std::make_shared<Model>(Model{study, {}, coverage_of(session), nullptr});
+  model->parts.resize(count);
+  const auto load = [&](int index) {
+    if (model->parts[std::size_t(index)]) return;
+    const Response& r = study.responses[std::size_t(index)];
+    const auto stored =
+        needed.empty() ? current_surrogate(session, r, notes_) : need_surrogate(session, r, notes_);
+    if (!stored) return;
+    const RunData data = data_of(session, r, *stored);
+    model->parts[std::size_t(index)] = part_of(*stored, data);
+    verdicts_[std::size_t(index)] =
+        note_verdict(session, r, *stored, data, verdict_notes_[std::size_t(index)]);
+  };
+  bool any = false;
+  for (const Response& r : chosen_responses(study, needed, true)) {
+    const int index = study.response(r.name);
+    for (const int source : sources_of(study, index)) load(source);
+    any = any || model->has(index);
+    if (!r.derive && !model->has(index))
+      add_note(notes_, "no_surrogate", fmt::format("{} has no surrogate: renth fit", r.name));
+  }
+  if (!any) throw Error("no response has a surrogate that matches the study", "study.db", "renth fit");
+  predictor_.emplace(std::move(model), parallel_for);
+}
+
+Verdict FittedStudy::note_verdicts(int response, Notes& notes) const {
+  Verdict worst = Verdict::good;
+  for (const int s : sources_of(model().problem, response)) {
+    worst = std::max(worst, verdicts_[std::size_t(s)]);
+    add_notes(notes, verdict_notes_[std::size_t(s)]);
+  }
+  return worst;
+}
+
+}  // namespace renth

@@ -1,0 +1,90 @@
+#include <fmt/format.h>
+
+#include <renth/base/error.hpp>
+#include <renth/surrogate/kinds.hpp>
+#include <renth/workflow/judging.hpp>
+#include <renth/workflow/kept_fit.hpp>
+#include <unordered_map>
+
+namespace renth {
+
+using nlohmann::json;
+
+RunData data_of(Session& session, const Response& response, const StoredSurrogate& stored) {
+  const RunData all = collect_data(session, response, {"fit", "confirm"}, weights_fitted(stored));
+  std::unordered_map<std::int64_t, Eigen::Index> row_of;
+  for (std::size_t i = 0; i < all.ids.size(); ++i) row_of.emplace(all.ids[i], Eigen::Index(i));
+  RunData out;
+  std::vector<Eigen::Index> rows;
+  for (const std::int64_t id : stored.runs) {
+    const auto found = row_of.find(id);
+    if (found == row_of.end()) continue;
+    rows.push_back(found->second);
+    out.ids.push_back(id);
+    out.batches.push_back(all.batches[std::size_t(found->second)]);
+  }
+  out.data = all.data.rows(rows);
+  out.notes = all.notes;
+  return out;
+}
+
+ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored,
+                            const RunData& data, double level) {
+  ModelResult m;
+  m.response = response.name;
+  m.kind = stored.kind;
+  m.why = stored.why;
+  m.runs = static_cast<int>(data.data.size());
+  m.tried = tried_from(stored.tried);
+  const json options = json::parse(stored.options);
+  m.detail = describe_fit(*stored.surrogate);
+  m.chosen_settings = options.value("settings", "");
+  m.idle = options.value("idle", std::vector<std::string>{});
+  const RunData check = collect_data(session, response, {"check"});
+  m.quality = measure_quality(*stored.surrogate, data.data, stored.cv, &check.data, level);
+  m.judgement = judge(m.quality, session.study.noisy, stored.kind, m.tried.size());
+  m.ids = data.ids;
+  m.settings = data.data.inputs;
+  m.polynomial = std::dynamic_pointer_cast<const Polynomial>(stored.surrogate);
+  return m;
+}
+
+void add_statistics(Session& session, const StoredSurrogate& stored, double level, ModelResult& m) {
+  if (!m.polynomial) return;
+  m.coefficients = m.polynomial->coefficients(level);
+  m.natural = m.polynomial->natural();
+  m.surface = canonical_analysis(session.study.space, *m.polynomial, session.study.space.nominal(), level,
+                                 m.no_surface);
+  const json options = json::parse(stored.options);
+  m.weights = options.value("weights", "");
+  m.selection = selection_from(options);
+}
+
+ModelResult current_polynomial(Session& session, const std::string& response, double level, Notes& notes) {
+  const Response r = chosen_responses(session.study, {response}, false)[0];
+  const StoredSurrogate stored = need_surrogate(session, r, notes);
+  if (!dynamic_cast<const Polynomial*>(stored.surrogate.get()))
+    throw Error(r.axis >= 0
+                    ? response + " is a curve, with a model an axis point"
+                    : fmt::format("the surrogate of {} is {}, not a polynomial", response, stored.kind),
+                "--response " + response, "renth fit polynomial --response " + response);
+  ModelResult m = judge_surrogate(session, r, stored, data_of(session, r, stored), level);
+  add_statistics(session, stored, level, m);
+  return m;
+}
+
+Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
+                     const RunData& data, Notes& notes) {
+  if (data.ids.size() != stored.runs.size())
+    return Verdict::unfit;  // its runs have changed, which is told elsewhere
+  const Verdict verdict = judge_surrogate(session, response, stored, data, 0.95).judgement.verdict;
+  if (verdict >= Verdict::weak)
+    add_note(
+        notes, verdict == Verdict::unfit ? "unfit" : "weak",
+        fmt::format(
+            "the surrogate of {} is {}: take what follows from it with that in mind (renth trust says why)",
+            response.name, name(verdict)));
+  return verdict;
+}
+
+}  // namespace renth

@@ -1,0 +1,61 @@
+// How the current surrogate of a response does: the one place where verdicts of a study are made.
+#pragma once
+#include <memory>
+#include <optional>
+#include <renth/base/notes.hpp>
+#include <renth/quality/quality.hpp>
+#include <renth/search/canonical.hpp>
+#include <renth/selection/choose.hpp>
+#include <renth/store/session.hpp>
+#include <renth/surrogate/polynomial.hpp>
+#include <string>
+#include <vector>
+
+namespace renth {
+
+struct ModelResult {
+  std::string response;
+  int runs = 0;
+  std::string kind, why;
+  Judgement judgement;
+  Quality quality;
+  std::vector<Tried> tried;
+  std::string chosen_settings;    ///< of the kind, in words
+  std::string detail;             ///< what the fit came to: a kernel, a degree
+  std::vector<std::string> idle;  ///< parameters that it leaves out
+  std::vector<std::int64_t> ids;  ///< of the runs, in the order of the rows
+  Eigen::MatrixXd settings;       ///< theirs, a row a run
+  // Of a polynomial that is no curve:
+  std::shared_ptr<const Polynomial> polynomial;
+  std::vector<Coefficient> coefficients;
+  NaturalPolynomial natural;
+  std::optional<CanonicalAnalysis> surface;
+  std::string no_surface;  ///< why there is none
+  std::string weights;     ///< expression; empty: none
+  TermSelection selection;
+};
+
+/// The runs that a stored surrogate was fitted to, in its order, as far as they are still there.
+RunData data_of(Session& session, const Response& response, const StoredSurrogate& stored);
+
+/// How the current surrogate of a response does on its runs and on the check batches.
+ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored,
+                            const RunData& data, double level);
+
+/// Adds what is printed of a polynomial besides its judgement; nothing to other kinds.
+void add_statistics(Session& session, const StoredSurrogate& stored, double level, ModelResult& model);
+
+/// The current polynomial of one response, with everything it is printed with. \throws Error  another kind, a
+/// curve.
+ModelResult current_polynomial(Session& session, const std::string& response, double level, Notes& notes);
+
+/// Judges the surrogate of a response and adds a note if it is weak or unfit.
+/// \param data  as data_of().
+Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
+                     const RunData& data, Notes& notes);
+inline Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
+                            Notes& notes) {
+  return note_verdict(session, response, stored, data_of(session, response, stored), notes);
+}
+
+}  // namespace renth

@@ -1,0 +1,116 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <renth/base/error.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/numeric/parallel.hpp>
+#include <renth/quality/coverage.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/rescaled.hpp>
+#include <renth/workflow/fit_asked.hpp>
+#include <renth/workflow/kept_fit.hpp>
+#include <renth/workflow/trusting.hpp>
+
+namespace renth {
+namespace {
+
+using nlohmann::json;
+
+/// One row a run and axis point; errors are those of the cross-validated prediction.
+std::vector<ResidualRow> residual_rows(const Study& study, const Response& response, const RunData& data,
+                                       const Eigen::MatrixXd& fitted, const Eigen::MatrixXd& crossed) {
+  std::vector<ResidualRow> out;
+  const Axis* axis = study.axis_of(response);
+  for (Eigen::Index k = 0; k < data.data.outputs.cols(); ++k) {
+    double largest = 0;
+    for (const double v : data.data.outputs.col(k))
+      if (std::isfinite(v)) largest = std::max(largest, std::abs(v));
+    for (Eigen::Index i = 0; i < data.data.size(); ++i) {
+      const double y = data.data.outputs(i, k);
+      if (!std::isfinite(y)) continue;
+      out.push_back({data.ids[i], data.batches[i], axis ? axis->points[k] : NAN, y, fitted(i, k),
+                     crossed(i, k), percent_error(std::abs(y - crossed(i, k)), y, largest)});
+    }
+  }
+  return out;
+}
+
+/// The share of check runs inside the calibrated intervals.
+double calibrated_share(const StoredSurrogate& stored, const Data& fitted, const Data& check, double level) {
+  int inside = 0, count = 0;
+  const FoldModels folds = fold_models(stored.cv, fitted.outputs);
+  for (Eigen::Index k = 0; k < check.outputs.cols() && check.size() > 0; ++k) {
+    const FoldModels::Bounds bounds = folds.calibrated(check.inputs, k, level);
+    for (Eigen::Index i = 0; i < bounds.low.size(); ++i) {
+      const double y = check.outputs(i, k);
+      if (!std::isfinite(y)) continue;
+      ++count;
+      inside += y >= bounds.low[i] && y <= bounds.high[i];
+    }
+  }
+  return count > 0 ? double(inside) / count : NAN;
+}
+
+LearningCurve learn(Session& session, const StoredSurrogate& stored, const RunData& data, const Quality& q,
+                    double target) {
+  const json made = json::parse(stored.options);
+  const auto* rescaled = dynamic_cast<const Rescaled*>(stored.surrogate.get());
+  const Surrogate& whole = rescaled ? *rescaled->inner() : *stored.surrogate;
+  const Fit fit = fit_as_chosen(session.study.space, data.data, tried_from(stored.tried),
+                                made.value("settings", ""), request_of(stored), whole);
+  LearningOptions options;
+  options.target = target;
+  options.reachable = q.reachable;
+  // The same work whatever the number of runs, as far as that goes.
+  options.repeats = std::clamp(int(1600 / std::max<Eigen::Index>(1, data.data.size())), 3, 16);
+  return learning_curve(session.study.space, data.data, fit, q.q2, options,
+                        made.value("seed", session.study.seed));
+}
+
+TrustResult::OfResponse trust_response(Session& session, const Response& response,
+                                       const StoredSurrogate& stored, const TrustOptions& options) {
+  const RunData data = data_of(session, response, stored);
+  if (data.ids.size() != stored.runs.size()) {
+    // What it was fitted to is no longer there as it was: figures would be of something else.
+    throw Error(fmt::format("{} of the runs that {} was fitted to were set aside or changed",
+                            stored.runs.size() - data.ids.size(), response.name),
+                "study.db", "renth fit --response " + response.name);
+  }
+  const Study& study = session.study;
+  TrustResult::OfResponse r;
+  r.model = judge_surrogate(session, response, stored, data, options.level);
+  const auto mean = [&](const Data& at) {
+    return predict_in_blocks(*stored.surrogate, at.inputs, {}, parallel_for).mean;
+  };
+  r.residuals = residual_rows(study, response, data, mean(data.data), stored.cv.predicted);
+  const RunData check = collect_data(session, response, {"check"});
+  const Eigen::MatrixXd predicted = mean(check.data);
+  r.check = residual_rows(study, response, check, predicted, predicted);
+  r.coverage = left_out_coverage(data.data, stored.cv, options.level);
+  r.calibrated_check = calibrated_share(stored, data.data, check.data, options.level);
+  using Learning = TrustOptions::Learning;
+  if (options.learning == Learning::always ||
+      (options.learning == Learning::when_quick && data.data.size() <= 150)) {
+    r.learning = learn(session, stored, data, r.model.quality, options.target);
+    if (r.model.judgement.verdict != Verdict::good || r.learning->runs_needed)
+      r.model.judgement.next.push_back("with more runs: " + r.learning->sentence + " (renth refine)");
+  }
+  std::stable_sort(r.residuals.begin(), r.residuals.end(), [](const ResidualRow& a, const ResidualRow& b) {
+    return a.error_percent > b.error_percent;
+  });
+  return r;
+}
+
+}  // namespace
+
+TrustResult trust_responses(Session& session, const TrustOptions& options) {
+  TrustResult out;
+  for (const Response& response : chosen_responses(session.study, options.responses, false)) {
+    const StoredSurrogate stored = need_surrogate(session, response, out.notes);
+    out.responses.push_back(trust_response(session, response, stored, options));
+  }
+  return out;
+}
+
+}  // namespace renth

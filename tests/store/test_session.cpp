@@ -1,0 +1,275 @@
+#include <doctest/doctest.h>
+
+#include <filesystem>
+#include <fstream>
+#include <renth/plan/sobol.hpp>
+#include <renth/workflow/checking.hpp>
+#include <renth/workflow/extremes.hpp>
+#include <renth/workflow/fitting.hpp>
+#include <renth/workflow/listing.hpp>
+#include <renth/workflow/planning.hpp>
+#include <renth/workflow/predicting.hpp>
+#include <renth/workflow/running.hpp>
+#include <renth/workflow/seeking.hpp>
+#include <renth/workflow/trusting.hpp>
+#include <support_files.hpp>
+
+using namespace renth;
+
+namespace {
+
+/// A formula study with a curve and responses derived from it.
+const std::string curve_study = R"toml([study]
+name = "curves"
+seed = 3
+[[parameter]]
+name = "a"
+span = [1, 3]
+[[parameter]]
+name = "b"
+span = [0, 2]
+[[parameter]]
+name = "k"
+fixed = 2.0
+[[axis]]
+name = "t"
+points = [1, 2, 4]
+[[response]]
+name = "c"
+along = "t"
+[[response]]
+name = "y"
+[[response]]
+name = "top"
+derive = "max(c) + k"
+[[response]]
+name = "both"
+derive = "top * 10 + y"
+[solver]
+kind = "formula"
+[solver.formula]
+c = "a * t + b * k"
+y = "a * b"
+)toml";
+
+/// A study's folder.
+struct StudyFolder : renth::test::Scratch {
+  explicit StudyFolder(const std::string& study) { write(study); }
+  void write(const std::string& study) const { Scratch::write("study.toml", study); }
+};
+
+std::string replaced(std::string text, const std::string& what, const std::string& with) {
+  return text.replace(text.find(what), what.size(), with);
+}
+
+/// Planned and run.
+void fill(const StudyFolder& f, int runs) {
+  Session session(f.path);
+  PlanningOptions plan;
+  plan.method = "sobol";
+  plan.request.runs = runs;
+  plan_batch(session, plan);
+  const RunSummary summary = run_batches(session, {});
+  REQUIRE(summary.done == runs);
+}
+
+bool has(const Notes& notes, const std::string& code) {
+  for (const Note& n : notes)
+    if (n.code == code) return true;
+  return false;
+}
+
+}  // namespace
+
+TEST_CASE("curves, fixed parameters and responses derived from them come out as the formulas say") {
+  const StudyFolder f(curve_study);
+  fill(f, 25);
+  Session session(f.path);
+  fit_responses(session, {.terms = "interactions"});
+  const FittedStudy fitted(session, {});
+  Eigen::MatrixXd at(1, 2);
+  at << 2, 0.5;
+  const PredictResult p = predict_points(fitted, at, 0.95);
+  const auto of = [&](const char* name) { return *p.predictions.of(session.study.response(name)); };
+  REQUIRE(of("c").mean.cols() == 3);
+  CHECK(of("c").mean(0, 2) == doctest::Approx(9));
+  CHECK(of("y").mean(0, 0) == doctest::Approx(1));
+  CHECK(of("top").mean(0, 0) == doctest::Approx(11));
+  CHECK(of("both").mean(0, 0) == doctest::Approx(111));
+  CHECK(p.predictions.inside[0]);
+  const Eigen::MatrixXd means = fitted.predictor().means(at);
+  CHECK(std::isnan(means(0, 0)));  // a curve is no number
+  CHECK(means(0, 3) == doctest::Approx(111));
+}
+
+TEST_CASE("the error of a derived response is that of what it is made of") {
+  // y = noise round a line, twice it is derived: its standard deviation is twice as large.
+  std::string text = replaced(curve_study, "top * 10 + y", "2 * y");
+  text = replaced(text, "kind = \"formula\"", "kind = \"formula\"\nrepeatable = false");
+  text = replaced(text, "y = \"a * b\"", "y = \"a + 0.2 * sin(1000 * a + 777 * b)\"");
+  const StudyFolder f(text);
+  fill(f, 40);
+  Session session(f.path);
+  fit_responses(session, {.terms = "linear"});
+  Eigen::MatrixXd at(1, 2);
+  at << 2, 1;
+  const PredictResult predicted = predict_points(FittedStudy(session, {}), at, 0.95);
+  const ResponsePrediction& y = *predicted.predictions.of(session.study.response("y"));
+  const ResponsePrediction& both = *predicted.predictions.of(session.study.response("both"));
+  CHECK(both.sd(0, 0) == doctest::Approx(2 * y.sd(0, 0)).epsilon(1e-9));
+  CHECK(both.prediction_high(0, 0) - both.prediction_low(0, 0) ==
+        doctest::Approx(2 * (y.prediction_high(0, 0) - y.prediction_low(0, 0))).epsilon(1e-9));
+  CHECK(y.calibrated_low.cols() == 1);
+  CHECK(both.calibrated_low.cols() == 0);
+}
+
+TEST_CASE("a new axis point is missing in old runs, an old one keeps its values") {
+  const StudyFolder f(curve_study);
+  fill(f, 20);
+  f.write(replaced(curve_study, "points = [1, 2, 4]", "points = [1, 3, 4]"));
+  Session session(f.path);
+  const RunData data = collect_data(session, session.study.responses[0], {"fit"});
+  CHECK(data.data.size() == 20);
+  for (Eigen::Index i = 0; i < 20; ++i) {
+    const double a = data.data.inputs(i, 0), b = data.data.inputs(i, 1);
+    CHECK(data.data.outputs(i, 0) == doctest::Approx(a + 2 * b));
+    CHECK(std::isnan(data.data.outputs(i, 1)));
+    CHECK(data.data.outputs(i, 2) == doctest::Approx(4 * a + 2 * b));
+  }
+  CHECK(has(check_study(session).notes, "missing_axis_point"));
+}
+
+TEST_CASE("runs made with another value of what is fixed now are not fitted, and that is said") {
+  const StudyFolder f(curve_study);
+  fill(f, 20);
+  f.write(replaced(curve_study, "fixed = 2.0", "fixed = 2.5"));
+  Session session(f.path);
+  const RunData data = collect_data(session, session.study.responses[1], {"fit"});
+  CHECK(data.data.size() == 0);
+  CHECK(has(data.notes, "other_fixed_value"));
+  CHECK_THROWS_AS(fit_responses(session, {}), Error);
+}
+
+TEST_CASE("a surrogate knows when its runs or its study have changed") {
+  const StudyFolder f(curve_study);
+  fill(f, 20);
+  {
+    Session session(f.path);
+    fit_responses(session, {.terms = "linear"});
+    Notes notes;
+    CHECK(current_surrogate(session, session.study.responses[1], notes));
+    CHECK(notes.empty());
+    set_runs_aside(session, {1}, "", "odd");
+    CHECK(current_surrogate(session, session.study.responses[1], notes));
+    CHECK(has(notes, "out_of_date"));
+    CHECK_THROWS_WITH_AS(trust_responses(session, {.responses = {"y"}}),
+                         doctest::Contains("renth fit --response y"), Error);
+    set_runs_aside(session, {1}, "", std::nullopt);
+    CHECK_NOTHROW(trust_responses(session, {.responses = {"y"}}));
+  }
+  f.write(replaced(curve_study, "span = [1, 3]", "span = [1, 4]"));
+  Session session(f.path);
+  Notes notes;
+  CHECK_FALSE(current_surrogate(session, session.study.responses[1], notes));
+  CHECK(has(notes, "out_of_date"));
+}
+
+TEST_CASE("check runs are never fitted, confirm runs only when asked") {
+  const StudyFolder f(curve_study);
+  fill(f, 20);
+  Session session(f.path);
+  for (const char* use : {"check", "confirm"}) {
+    PlanningOptions plan;
+    plan.method = "random";
+    plan.use = use;
+    plan.request.runs = 6;
+    CHECK(plan_batch(session, plan).batch.name == std::string(use) + "-1");
+  }
+  run_batches(session, {});
+  CHECK(fit_responses(session, {.responses = {"y"}}).models[0].runs == 20);
+  CHECK(fit_responses(session, {.responses = {"y"}, .take_confirm = true}).models[0].runs == 26);
+  const TrustResult trust = trust_responses(session, {.responses = {"y"}});
+  CHECK(trust.responses[0].model.quality.check->runs == 6);
+  CHECK(trust.responses[0].check.size() == 6);
+  Notes notes;
+  current_surrogate(session, session.study.responses[1], notes);
+  CHECK(notes.empty());  // what was taken in then counts now
+}
+
+TEST_CASE("two batches of one study differ, and a seed repeats one") {
+  const StudyFolder f(curve_study);
+  Session session(f.path);
+  PlanningOptions plan;
+  plan.method = "random";
+  plan.request.runs = 10;
+  plan.dry_run = true;
+  plan.batch = "one";
+  const Eigen::MatrixXd one = plan_batch(session, plan).plan.points;
+  CHECK(plan_batch(session, plan).plan.points == one);
+  plan.batch = "two";
+  CHECK(plan_batch(session, plan).plan.points != one);
+  CHECK(session.store.runs().empty());  // dry runs leave nothing
+}
+
+TEST_CASE("a recipe in the store is enough to make its plan again and to go on with it") {
+  const StudyFolder f(curve_study);
+  fill(f, 12);
+  Session session(f.path);
+  const Batch batch = *session.store.batch("fit-1");
+  const Plan again =
+      sobol(session.study.space,
+            {std::stoi(batch.options.at("runs")), std::stoull(batch.options.at("first"))}, batch.seed);
+  const std::vector<Run> runs = session.store.runs();
+  for (Eigen::Index i = 0; i < 12; ++i)
+    CHECK(std::get<double>(runs[i].settings.at("a")) == again.points(i, 0));
+  CHECK(batch.next == again.next);
+  CHECK(sobol(session.study.space, {5, batch.next}, batch.seed).points.row(0) ==
+        sobol(session.study.space, {13}, batch.seed).points.row(12));
+}
+
+TEST_CASE("goals typed replace those of the file, weights and accept limits stay") {
+  const StudyFolder f(replaced(
+      replaced(curve_study, "name = \"y\"\n", "name = \"y\"\ngoal = \"maximise\"\naccept = { max = 3.0 }\n"),
+      "[[response]]\nname = \"top\"\n", "[[response]]\nname = \"top\"\ngoal = \"minimise\"\n"));
+  fill(f, 30);
+  Session session(f.path);
+  fit_responses(session, {.terms = "interactions"});
+  const SeekOutcome file = seek_settings(session, {});
+  CHECK(file.result.ramps.size() == 2);
+  CHECK(file.result.proposals[0].responses[1] <= 3 + 1e-9);
+  SeekRequest request;
+  request.maximise = {"y"};
+  const SeekOutcome typed = seek_settings(session, request);
+  CHECK(typed.result.ramps.size() == 1);
+  CHECK(typed.result.proposals[0].responses[1] == doctest::Approx(3).epsilon(1e-4));  // accept is hard
+  request.weight = {{"top", 2.0}};
+  CHECK_THROWS_WITH_AS(seek_settings(session, request), doctest::Contains("no goal"), Error);
+  request.weight = {};
+  request.minimise = {"y"};
+  CHECK_THROWS_WITH_AS(seek_settings(session, request), doctest::Contains("two goals"), Error);
+  SeekRequest keep;
+  keep.maximise = {"y"};
+  keep.keep = {"a <= 1.5 && top < 9"};
+  const SeekOutcome kept = seek_settings(session, keep);
+  CHECK(kept.result.proposals[0].point[0] <= 1.5);
+  CHECK(kept.result.proposals[0].responses[2] < 9);
+  keep.keep = {"c > 3"};
+  CHECK_THROWS_AS(seek_settings(session, keep), Error);  // a curve is no number
+}
+
+TEST_CASE("stored proposals are those of the last seek") {
+  const StudyFolder f(curve_study);
+  fill(f, 20);
+  Session session(f.path);
+  fit_responses(session, {.terms = "interactions"});
+  SeekRequest request;
+  request.maximise = {"y"};
+  request.proposals = 2;
+  seek_settings(session, request);
+  request.maximise = {};
+  request.minimise = {"y"};
+  const SeekOutcome last = seek_settings(session, request);
+  const std::vector<StoredProposal> stored = session.store.proposals();
+  REQUIRE(stored.size() == last.result.proposals.size());
+  CHECK(std::get<double>(stored[0].settings.at("a")) == last.result.proposals[0].point[0]);
+}

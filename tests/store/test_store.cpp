@@ -1,0 +1,141 @@
+#include <doctest/doctest.h>
+#include <sqlite3.h>
+
+#include <filesystem>
+#include <renth/selection/choose.hpp>
+#include <renth/store/store.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kinds.hpp>
+#include <support.hpp>
+#include <support_files.hpp>
+#include <thread>
+
+using namespace renth;
+
+namespace {
+
+Run planned(double radius) {
+  Run run;
+  run.origin = "fill";
+  run.settings = {{"radius", radius}, {"hull", std::string("steel")}};
+  return run;
+}
+
+}  // namespace
+
+TEST_CASE("what goes into the store comes out again, bit for bit") {
+  const renth::test::Scratch folder;
+  {
+    Store store(folder.path);
+    const auto ids = store.add_batch({0, "fit-1", "fit", "sobol", {{"runs", "2"}}, 9007199254740991ULL, 17},
+                                     {planned(0.1 + 0.2), planned(5)});
+    CHECK(ids == std::vector<std::int64_t>{1, 2});
+    store.set_outputs(1, {{"power", {{1.0 / 3}, {}}}, {"absorbed", {{1, NAN, 3}, {5, 6, 7}}}});
+    store.set_status(1, RunStatus::done, "fine", 2.5, 1);
+    store.set_aside(2, "", "sensor broke");
+    store.set_aside(1, "power", "odd");
+  }
+  Store store(folder.path);
+  const Batch b = *store.batch("fit-1");
+  CHECK(
+      (b.method == "sobol" && b.options.at("runs") == "2" && b.seed == 9007199254740991ULL && b.next == 17));
+  const std::vector<Run> runs = store.runs();
+  CHECK(std::get<double>(runs[0].settings.at("radius")) == 0.1 + 0.2);
+  CHECK(runs[0].responses.at("power").values[0] == 1.0 / 3);
+  CHECK(std::isnan(runs[0].responses.at("absorbed").values[1]));
+  CHECK(runs[0].responses.at("absorbed").axis == std::vector<double>{5, 6, 7});
+  CHECK((runs[0].status == RunStatus::done && runs[0].message == "fine" && runs[0].seconds == 2.5));
+  CHECK(*runs[1].set_aside == "sensor broke");
+  CHECK(runs[0].response_set_aside.at("power") == "odd");
+}
+
+TEST_CASE("run numbers are never used again, and discard spares what exists") {
+  const renth::test::Scratch folder;
+  Store store(folder.path);
+  store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {planned(1), planned(2)});
+  store.set_status(1, RunStatus::done, "", 0, 1);
+  CHECK(store.discard("a") == 1);
+  CHECK(store.runs().size() == 1);
+  CHECK(store.batch("a"));
+  CHECK(store.add_batch({0, "b", "fit", "random", {}, 1, 0}, {planned(3)})[0] == 3);
+  CHECK(store.discard("b") == 1);
+  CHECK_FALSE(store.batch("b"));
+  CHECK_THROWS_WITH_AS(store.discard("b"), doctest::Contains("no batch is called b"), Error);
+  CHECK_THROWS_WITH_AS(store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {}),
+                       doctest::Contains("there is a batch a already"), Error);
+}
+
+TEST_CASE("a transaction that throws leaves nothing behind") {
+  const renth::test::Scratch folder;
+  Store store(folder.path);
+  CHECK_THROWS(store.transaction([&] {
+    store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {planned(1)});
+    throw std::runtime_error("power cut");
+  }));
+  CHECK(store.runs().empty());
+}
+
+TEST_CASE("two connections write in turn and lose nothing") {
+  const renth::test::Scratch folder;
+  Store(folder.path);
+  std::vector<std::thread> threads;
+  for (int t = 0; t < 2; ++t)
+    threads.emplace_back([&, t] {
+      Store mine(folder.path);
+      for (int i = 0; i < 15; ++i)
+        mine.add_batch({0, std::to_string(t) + "-" + std::to_string(i), "fit", "random", {}, 1, 0},
+                       {planned(i)});
+    });
+  for (std::thread& t : threads) t.join();
+  CHECK(Store(folder.path).runs().size() == 30);
+}
+
+TEST_CASE("surrogates keep their predictions, folds and history") {
+  const renth::test::Scratch folder;
+  Store store(folder.path);
+  const Space space = test::cube(2);
+  Eigen::MatrixXd points = Eigen::MatrixXd::Random(12, 2).array() * 0.5 + 0.5;
+  const Data data = test::data_of(points, [](const Eigen::VectorXd& x) { return x[0] * x[0] + x[1]; });
+  FittedResponse f = fit_response(space, data, "kriging", {}, 1);
+  StoredSurrogate s;
+  s.response = "power";
+  s.kind = "kriging";
+  s.data_hash = 0xfedcba9876543210ULL;
+  s.surrogate = f.surrogate;
+  s.cv = f.cv;
+  s.tried = nlohmann::json::array();
+  s.runs = {4, 5, 6};
+  store.save(s);
+  store.save(s);
+  const StoredSurrogate back = *store.current("power");
+  CHECK(back.id == 2);
+  CHECK(back.data_hash == s.data_hash);
+  CHECK(back.runs == s.runs);
+  CHECK(back.cv.predicted == f.cv.predicted);
+  CHECK(back.cv.folds.of_run == f.cv.folds.of_run);
+  CHECK(back.surrogate->predict(points).mean == f.surrogate->predict(points).mean);
+  REQUIRE(back.cv.models.size() == f.cv.models.size());
+  CHECK(back.cv.models[3]->predict(points).mean == f.cv.models[3]->predict(points).mean);
+  CHECK_FALSE(store.current("load"));
+}
+
+TEST_CASE("a damaged store and one from the future are refused, not overwritten") {
+  const renth::test::Scratch folder;
+  { Store store(folder.path); }
+  sqlite3* raw = nullptr;
+  sqlite3_open((folder.path / "study.db").c_str(), &raw);
+  sqlite3_exec(raw, "PRAGMA user_version = 99", nullptr, nullptr, nullptr);
+  sqlite3_close(raw);
+  CHECK_THROWS_WITH_AS(Store(folder.path), doctest::Contains("newer renth"), Error);
+  for (const char* part : {"study.db", "study.db-wal", "study.db-shm"})
+    std::filesystem::remove(folder.path / part);
+  {
+    std::FILE* f = std::fopen((folder.path / "study.db").c_str(), "w");
+    std::fputs(
+        "this is no database, and long enough to look like one "
+        "............................................................",
+        f);
+    std::fclose(f);
+  }
+  CHECK_THROWS_AS(Store(folder.path), Error);
+}

@@ -1,0 +1,63 @@
+#include <doctest/doctest.h>
+
+#include <renth/base/error.hpp>
+#include <renth/document/text_table.hpp>
+#include <renth/table/table_file.hpp>
+#include <sstream>
+
+using namespace renth;
+
+TEST_CASE("tables of every dialect are read alike") {
+  for (const char* text : {"a,b\n1.5,x\n2,y\n",
+                           "\xef\xbb\xbf"
+                           "a;b\r\n1,5;x\r\n2;y\r\n",
+                           "a\tb\n1.5\tx\n2\ty", "\"a\",\"b\"\n1.5,\"x\"\n\n2 , y \n"}) {
+    CAPTURE(text);
+    const TableFile t = parse_table(text, "f");
+    CHECK(t.header == std::vector<std::string>{"a", "b"});
+    REQUIRE(t.rows.size() == 2);
+    CHECK(cell_number(t.rows[0].cells[0]) == 1.5);
+    CHECK(t.rows[1].cells[1] == "y");
+  }
+}
+
+TEST_CASE("rows know their line, and quoted cells may hold anything") {
+  const TableFile t = parse_table("a,b\n1,\"say \"\"no\"\", twice\"\n\n3,4\n", "f");
+  CHECK(t.rows[0].cells[1] == "say \"no\", twice");
+  CHECK(t.rows[0].line == 2);
+  CHECK(t.rows[1].line == 4);
+}
+
+TEST_CASE("what is no table is refused with its line") {
+  CHECK_THROWS_WITH_AS(parse_table("", "f"), doctest::Contains("empty"), Error);
+  CHECK_THROWS_WITH_AS(parse_table(" \n\n", "f"), doctest::Contains("empty"), Error);
+  CHECK_THROWS_WITH_AS(parse_table("a,b\n1,2\n1,2,3\n", "f"), doctest::Contains("f:3"), Error);
+  CHECK_THROWS_WITH_AS(parse_table("a,a\n1,2\n", "f"), doctest::Contains("two columns"), Error);
+  CHECK_THROWS_WITH_AS(parse_table("a,,c\n1,2,3\n", "f"), doctest::Contains("no name"), Error);
+}
+
+TEST_CASE("numbers are numbers and nothing else") {
+  CHECK(cell_number("-1e-3") == -1e-3);
+  CHECK(cell_number("+4") == 4);
+  for (const char* text : {"", "1,5", "1.5 kg", "x", "--1"}) CHECK_FALSE(cell_number(text).has_value());
+}
+
+TEST_CASE("printed numbers keep the digits they deserve and align on the point") {
+  CHECK(pretty(1234.5678) == "1235");
+  CHECK(pretty(0.00123456) == "0.001235");
+  CHECK(pretty(NAN) == "–");
+  TextTable t({"x", "y"});
+  t.text("a").number(1.5).end_row();
+  t.text("bb").number(-22.25).end_row();
+  std::istringstream lines(t.str());
+  std::string header, rule, first, second;
+  for (std::string* line : {&header, &rule, &first, &second}) std::getline(lines, *line);
+  CHECK(first.find("1.50") != std::string::npos);
+  CHECK(first.find('.') == second.find('.'));
+  CHECK(first.size() == second.size());
+  TextTable nought({"error"});
+  nought.number(-0.02, 2).end_row();
+  nought.number(11, 2).end_row();
+  CHECK(nought.str().find("-0") == std::string::npos);
+  CHECK(nought.str().find('0') != std::string::npos);
+}
