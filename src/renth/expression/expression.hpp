@@ -53,7 +53,7 @@ class Expression {
   const std::string& text() const { return text_; }
   bool is_condition() const { return condition_; }
   /// Which symbols it uses.
-  bool uses(std::size_t symbol) const { return used_[symbol]; }
+  bool uses(std::size_t symbol) const { return symbol < used_.size() && used_[symbol]; }
 
   /// The number. \throws Error  not finite; a condition.
   double value(const Bindings& bindings) const;

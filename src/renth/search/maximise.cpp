@@ -7,6 +7,7 @@
 #include <renth/base/error.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/sobol_sequence.hpp>
+#include <renth/predict/ascent.hpp>
 #include <renth/search/maximise.hpp>
 #include <renth/space/features.hpp>
 
@@ -73,6 +74,7 @@ class Search {
       exchange(best);
       if (!(best.value > before + 1e-12 * std::abs(before))) break;
     }
+    polish(best);
     return best;
   }
 
@@ -115,6 +117,26 @@ class Search {
     } catch (const std::exception&) {
       // Rounding stopped it; the best point is kept.
     }
+  }
+
+  /// The last digits, which a search without slopes leaves.
+  void polish(Maximum& best) const {
+    const auto k = Eigen::Index(moves_.continuous.size());
+    Eigen::VectorXd at(k), low(k), high(k);
+    for (Eigen::Index i = 0; i < k; ++i) {
+      const Eigen::Index j = moves_.continuous[std::size_t(i)];
+      at[i] = best.point[j];
+      low[i] = space_[j].low;
+      high[i] = space_[j].high;
+    }
+    const auto whole = [&](const Eigen::MatrixXd& part) {
+      Eigen::MatrixXd points = best.point.transpose().replicate(part.rows(), 1);
+      for (Eigen::Index i = 0; i < k; ++i) points.col(moves_.continuous[std::size_t(i)]) = part.col(i);
+      return points;
+    };
+    const AscentEnd end =
+        ascend([&](const Eigen::MatrixXd& part) { return values(whole(part)); }, at, low, high);
+    if (end.value > best.value) best = {whole(end.at.transpose()).row(0).transpose(), end.value};
   }
 
   /// All values of one discrete parameter, then neighbours of two at once.
