@@ -11,26 +11,37 @@ namespace {
 
 using Index = Eigen::Index;
 
-/// Correlations between the columns of the model matrix, and of the products and squares besides.
-Gnuplot draw_correlation(const Study& study, const std::string& name, const Terms& model,
-                         const Eigen::MatrixXd& points) {
-  const Space& space = study.space;
+/// The model's terms, then products and squares that it leaves out.
+Terms shown_terms(const Space& space, const Terms& model) {
   Terms terms;
   const Terms more = space.size() <= 8 ? parse_terms(space, "quadratic") : Terms{};
   for (const Terms* list : {&model, &more})
     for (const Term& t : *list)
       if (!t.factors.empty() && std::find(terms.begin(), terms.end(), t) == terms.end()) terms.push_back(t);
-  const auto inside =
-      Index(std::count_if(model.begin(), model.end(), [](const Term& t) { return !t.factors.empty(); }));
+  return terms;
+}
+
+/// Between the columns of the model matrix; a column that never varies goes with none.
+Eigen::MatrixXd correlations(const Space& space, const Terms& terms, const Eigen::MatrixXd& points) {
   Eigen::MatrixXd x = model_matrix(space, terms, points);
   x.rowwise() -= x.colwise().mean().eval();
-  const auto p = Index(terms.size());
-  std::vector<float> image;
-  for (Index t = 0; t < p; ++t) {
+  for (Index t = 0; t < x.cols(); ++t) {
     const double norm = x.col(t).norm();
     x.col(t) *= norm > 1e-9 ? 1 / norm : 0;
   }
-  const Eigen::MatrixXd r = x.transpose() * x;
+  return x.transpose() * x;
+}
+
+/// Correlations between the columns of the model matrix, and of the products and squares besides.
+Gnuplot draw_correlation(const Study& study, const std::string& name, const Terms& model,
+                         const Eigen::MatrixXd& points) {
+  const Space& space = study.space;
+  const Terms terms = shown_terms(space, model);
+  const auto inside =
+      Index(std::count_if(model.begin(), model.end(), [](const Term& t) { return !t.factors.empty(); }));
+  const auto p = Index(terms.size());
+  std::vector<float> image;
+  const Eigen::MatrixXd r = correlations(space, terms, points);
   std::vector<std::vector<double>> numbers;
   for (Index row = 0; row < p; ++row)
     for (Index column = 0; column < p; ++column) {

@@ -19,12 +19,8 @@ struct CurveAt {
   bool inside = true;
 };
 
-/// Above: a curve at one setting with its bands, and the run nearest to it. Below: R² and Q² at each axis
-/// point. \param level  of the bands. \param nearest  that run's curve (NaN where missing), or empty.
-Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::VectorXd& at, const CurveAt& c,
-                   const std::vector<AlongQuality>& along, double level) {
-  Gnuplot g;
-  const Axis& axis = *study.axis_of(response);
+/// \returns  the worst R² or Q².
+double add_curves(Gnuplot& g, const Axis& axis, const CurveAt& c, const std::vector<AlongQuality>& along) {
   std::vector<std::vector<double>> band, near, quality;
   double worst = 1;
   for (std::size_t k = 0; k < axis.points.size(); ++k) {
@@ -39,6 +35,16 @@ Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::Ve
     }
   }
   g.block("band", band).block("near", near).block("quality", quality);
+  return worst;
+}
+
+/// Above: a curve at one setting with its bands, and the run nearest to it. Below: R² and Q² at each axis
+/// point. \param level  of the bands. \param nearest  that run's curve (NaN where missing), or empty.
+Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::VectorXd& at, const CurveAt& c,
+                   const std::vector<AlongQuality>& along, double level) {
+  Gnuplot g;
+  const Axis& axis = *study.axis_of(response);
+  const double worst = add_curves(g, axis, c, along);
   const double spare = 0.03 * (axis.points.back() - axis.points.front());
   g.line("set multiplot");
   head(g, with_unit(response.title(), response.unit) + " along " + axis.name,
@@ -55,13 +61,13 @@ Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::Ve
       "title "
       "'predicted'{}",
       colour::band, colour::main,
-      near.empty()
+      c.nearest.size() == 0
           ? ""
           : fmt::format(
                 ", $near using 1:2 with linespoints pt 6 ps 1.2*ps lw 1.2 dt 2 lc rgb '{}' title {}",
                 colour::accent,
                 quote(fmt::format("run {}, the nearest ({:.2g} away)", c.nearest_run, c.nearest_distance)))));
-  g.line("unset label 1001\nunset label 1002\nunset label 1003");
+  forget_head(g);
   g.line(
       fmt::format("set tmargin at screen 0.34\nset bmargin at screen 0.09\nset xlabel {}\nset ylabel "
                   "'R², Q²'\nset yrange [{}:1.04]\nset key bottom right",

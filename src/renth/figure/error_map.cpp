@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numeric>
 #include <renth/document/text_table.hpp>
@@ -13,18 +14,10 @@
 namespace renth {
 namespace {
 
-/// Over two parameters: the standard deviation of a prediction, filled, the others held; on it every run, as
-/// large as its error when it is left out, orange where the prediction was too high. The worst are labelled.
-/// \param errors  of each run, prediction less observation, NaN where there is none. \param ids  theirs.
-Gnuplot draw_error_map(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y,
-                       const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& deviation,
-                       const Eigen::MatrixXd& runs, const std::vector<std::int64_t>& ids,
-                       const Eigen::VectorXd& errors) {
-  Gnuplot g;
-  const Field field(study.space, x, y, at, 300, 240, deviation, "draw error-map",
-                    "name two others with --x and --y");
-  field.need_relief("draw error-map");
-  double largest = 0;
+/// Each run as a circle, the worst first. \returns  whether some are too high, some too low, and any at all.
+std::array<bool, 3> add_circles(Gnuplot& g, const Eigen::MatrixXd& runs, Eigen::Index x, Eigen::Index y,
+                                const std::vector<std::int64_t>& ids, const Eigen::VectorXd& errors,
+                                double& largest) {
   for (const double e : errors)
     if (std::isfinite(e)) largest = std::max(largest, std::abs(e));
   std::vector<std::size_t> order(ids.size());
@@ -41,6 +34,22 @@ Gnuplot draw_error_map(const Study& study, const Response& response, Eigen::Inde
     if (worst.size() < 5) worst.push_back({runs(i, x), runs(i, y), double(ids[k])});
   }
   g.block("high", high).block("low", low).block("worst", worst);
+  return {!high.empty(), !low.empty(), !worst.empty()};
+}
+
+/// Over two parameters: the standard deviation of a prediction, filled, the others held; on it every run, as
+/// large as its error when it is left out, orange where the prediction was too high. The worst are labelled.
+/// \param errors  of each run, prediction less observation, NaN where there is none. \param ids  theirs.
+Gnuplot draw_error_map(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y,
+                       const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& deviation,
+                       const Eigen::MatrixXd& runs, const std::vector<std::int64_t>& ids,
+                       const Eigen::VectorXd& errors) {
+  Gnuplot g;
+  const Field field(study.space, x, y, at, 300, 240, deviation, "draw error-map",
+                    "name two others with --x and --y");
+  field.need_relief("draw error-map");
+  double largest = 0;
+  const auto [any_high, any_low, any] = add_circles(g, runs, x, y, ids, errors, largest);
   const std::string picture =
       field.add_to(g, round_step((field.high - field.low) / 6), Eigen::MatrixXd(0, study.space.size()));
   head(g, "Where " + response.title() + " is predicted badly",
@@ -61,9 +70,9 @@ Gnuplot draw_error_map(const Study& study, const Response& response, Eigen::Inde
         block, shade, block, shade, title);
   };
   std::string plot = "plot " + picture + " with image notitle";
-  if (!high.empty()) plot += ", " + circles("high", "d3742a", "predicted too high");
-  if (!low.empty()) plot += ", " + circles("low", "1c4f82", "too low");
-  if (!worst.empty())
+  if (any_high) plot += ", " + circles("high", "d3742a", "predicted too high");
+  if (any_low) plot += ", " + circles("low", "1c4f82", "too low");
+  if (any)
     plot += fmt::format(
         ", $worst using 1:2:(sprintf('%d',int($3))) with labels offset 1.6,0.9 font ',12' tc rgb '{}' "
         "notitle",

@@ -38,6 +38,50 @@ double spread(const Parameter& p, double value, Index i, const Extent& e) {
   return value + share * 0.10 * (e.high - e.low) / (p.is_choice() ? 1 : 3);
 }
 
+/// Shades the chance of success over the two, the others as they occur in the runs. \returns  the image.
+std::string shade(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points, Index x, Index y,
+                  const Extent& ex, const Extent& ey, const std::function<Eigen::VectorXd(Points)>& success) {
+  constexpr int columns = 64, rows = 48;
+  const Index step = std::max<Index>(1, points.rows() / 40), others = (points.rows() + step - 1) / step;
+  std::vector<float> values;
+  for (int r = 0; r < rows; ++r) {
+    Eigen::MatrixXd at(columns * others, space.size());
+    for (int c = 0; c < columns; ++c)
+      for (Index k = 0; k < others; ++k) {
+        at.row(c * others + k) = points.row(k * step);
+        at(c * others + k, x) = ex.low + (c + 0.5) * (ex.high - ex.low) / columns;
+        at(c * others + k, y) = ey.low + (r + 0.5) * (ey.high - ey.low) / rows;
+      }
+    const Eigen::VectorXd p = success(at);
+    for (int c = 0; c < columns; ++c)
+      values.push_back(static_cast<float>(p.segment(c * others, others).mean()));
+  }
+  g.line(
+      "set palette defined (0 '#f0b48a', 0.5 '#fae6d6', 1 '#ffffff')\nset cbrange [0:1]\nset colorbox user "
+      "origin 0.925,0.11 size 0.015,0.70");
+  g.line(
+      "set cblabel 'chance that a run succeeds, the other settings as in the runs' offset 0.5,0 font "
+      "',12'\nset format cb '%.1f'");
+  return g.image(values, columns, rows, ex.low + 0.5 * (ex.high - ex.low) / columns,
+                 (ex.high - ex.low) / columns, ey.low + 0.5 * (ey.high - ey.low) / rows,
+                 (ey.high - ey.low) / rows);
+}
+
+void draw_cuts(Gnuplot& g, const SeparatingRule& rule, Index x, Index y, const Extent& ex, const Extent& ey) {
+  int arrow = 100;
+  for (const Cut& cut : rule.cuts) {
+    double at = cut.value;
+    const bool numeric = cut.side == Cut::Side::below || cut.side == Cut::Side::above;
+    if (!numeric) continue;
+    for (const bool across : {true, false})
+      if (cut.parameter == (across ? x : y))
+        g.line(across ? fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front",
+                                    arrow++, at, ey.low, at, ey.high, colour::ink)
+                      : fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front",
+                                    arrow++, ex.low, at, ex.high, at, colour::ink));
+  }
+}
+
 /// Failed and done runs over two parameters, the cuts of the rule dashed, the learned chance of success
 /// shaded (averaged over the other settings as they occur in the runs) if both have values in between. \param
 /// success  probabilities at points; may be empty.
@@ -54,32 +98,7 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
   std::string plot = "plot ";
   const bool shaded = success && space[x].is_between() && space[y].is_between();
   if (shaded) {
-    // Chance of success over the two, the others as they occur in the runs.
-    constexpr int columns = 64, rows = 48;
-    const Index step = std::max<Index>(1, points.rows() / 40), others = (points.rows() + step - 1) / step;
-    std::vector<float> values;
-    for (int r = 0; r < rows; ++r) {
-      Eigen::MatrixXd at(columns * others, space.size());
-      for (int c = 0; c < columns; ++c)
-        for (Index k = 0; k < others; ++k) {
-          at.row(c * others + k) = points.row(k * step);
-          at(c * others + k, x) = ex.low + (c + 0.5) * (ex.high - ex.low) / columns;
-          at(c * others + k, y) = ey.low + (r + 0.5) * (ey.high - ey.low) / rows;
-        }
-      const Eigen::VectorXd p = success(at);
-      for (int c = 0; c < columns; ++c)
-        values.push_back(static_cast<float>(p.segment(c * others, others).mean()));
-    }
-    g.line(
-        "set palette defined (0 '#f0b48a', 0.5 '#fae6d6', 1 '#ffffff')\nset cbrange [0:1]\nset colorbox user "
-        "origin 0.925,0.11 size 0.015,0.70");
-    g.line(
-        "set cblabel 'chance that a run succeeds, the other settings as in the runs' offset 0.5,0 font "
-        "',12'\nset format cb '%.1f'");
-    plot += g.image(values, columns, rows, ex.low + 0.5 * (ex.high - ex.low) / columns,
-                    (ex.high - ex.low) / columns, ey.low + 0.5 * (ey.high - ey.low) / rows,
-                    (ey.high - ey.low) / rows) +
-            " with image, ";
+    plot += shade(g, space, points, x, y, ex, ey, success) + " with image, ";
   }
   std::vector<std::vector<double>> done_rows, failed_rows;
   for (Index i = 0; i < points.rows(); ++i) {
@@ -89,18 +108,7 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
   }
   g.block("done", done_rows);
   g.block("failed", failed_rows);
-  int arrow = 100;
-  for (const Cut& cut : rule.cuts) {
-    double at = cut.value;
-    const bool numeric = cut.side == Cut::Side::below || cut.side == Cut::Side::above;
-    if (!numeric) continue;
-    for (const bool across : {true, false})
-      if (cut.parameter == (across ? x : y))
-        g.line(across ? fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front",
-                                    arrow++, at, ey.low, at, ey.high, colour::ink)
-                      : fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front",
-                                    arrow++, ex.low, at, ex.high, at, colour::ink));
-  }
+  draw_cuts(g, rule, x, y, ex, ey);
   g.line(
       "set lmargin at screen 0.09\nset rmargin at screen 0.91\nset tmargin at screen 0.81\nset bmargin at "
       "screen 0.11");

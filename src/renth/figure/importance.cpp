@@ -44,7 +44,7 @@ Gnuplot draw_importance(const Study& study, const RankResult& rank) {
                     "$bars{0} using 2:1:(0):2:($1-0.32):($1+0.32) with boxxyerror fc rgb '{2}', "
                     "$bars{0} using 2:1:3:4 with xerrorbars pt -1 lw 1.6 lc rgb '{3}'",
                     i, colour::band, colour::main, colour::accent));
-    g.line("unset label 1001\nunset label 1002\nunset label 1003");
+    forget_head(g);
   }
   end_panels(g);
   return g;

@@ -46,6 +46,10 @@ void head(Gnuplot& g, const std::string& title, const std::string& subtitle) {
       "screen 0.11");
 }
 
+void forget_head(Gnuplot& g) {
+  g.line("unset label 1001\nunset label 1002\nunset label 1003");
+}
+
 std::vector<double> shown_values(const Parameter& p, int along) {
   std::vector<double> out;
   const int count = p.is_between() ? along : p.settable_count();

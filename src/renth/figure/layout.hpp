@@ -16,6 +16,9 @@ void end_panels(Gnuplot& g);
 /// A title and a quieter second line for a figure of one panel.
 void head(Gnuplot& g, const std::string& title, const std::string& subtitle);
 
+/// What head() and begin_panels() wrote is not written again by the panels that follow.
+void forget_head(Gnuplot& g);
+
 /// Where a parameter is shown: `along` places on a span, each level or choice.
 std::vector<double> shown_values(const Parameter& parameter, int along);
 

@@ -58,7 +58,7 @@ Gnuplot draw_main_effects(const Study& study, const Response& response, const Av
     else
       g.line(fmt::format("plot $effect{0} using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 2 lc rgb '{1}'", j,
                          colour::main));
-    g.line("unset label 1001\nunset label 1002\nunset label 1003");
+    forget_head(g);
   }
   end_panels(g);
   return g;

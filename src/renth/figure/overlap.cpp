@@ -6,6 +6,7 @@
 #include <renth/figure/field.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
+#include <renth/predict/specification.hpp>
 
 namespace renth {
 namespace {
@@ -27,6 +28,72 @@ double standing(const std::vector<const Response*>& responses, const std::vector
   return out;
 }
 
+void check_axes(const Space& space, Eigen::Index x, Eigen::Index y) {
+  for (const Eigen::Index j : {x, y})
+    if (!space[j].is_between())
+      throw Error(space[j].name + " has nothing between its values", "draw overlap",
+                  fmt::format("hold it (--at {}=…) and name two others with --x and --y", space[j].name));
+  if (x == y)
+    throw Error("both axes are " + space[x].name, "draw overlap", "name two parameters: --x A --y B");
+}
+
+/// Levels of a few thin lines to read values from, none where a limit lies.
+std::string thin_levels(const Response& r, double least, double most) {
+  const double step = round_step((most - least) / 6);
+  std::string thin;
+  for (int i = 0; step > 0 && std::isfinite(step) && i < 20; ++i) {
+    const double value = (std::ceil(least / step) + i) * step;
+    const auto is = [&](const std::optional<double>& limit) {
+      return limit && std::abs(value - *limit) < 1e-6 * step;
+    };
+    if (value < most && !is(r.accept.min) && !is(r.accept.max))
+      thin += fmt::format("{}{}", thin.empty() ? "discrete " : ",", value);
+  }
+  return thin;
+}
+
+/// Thin lines of the k-th response, thick ones at its limits, and what the key says of them.
+void add_lines(Gnuplot& g, const Response& r, const Eigen::VectorXd& mean, std::size_t k, std::string& plots,
+               std::string& keys) {
+  const char* ink = line_colours[k % std::size(line_colours)];
+  const auto draw = [&](const std::string& block, const std::string& levels, double width, bool labelled) {
+    g.line(fmt::format(
+        "set contour base\nset cntrparam levels {}\nset cntrlabel onecolor\nunset surface\nset table "
+        "${}\nsplot $grid{} using 1:2:3 with lines\nunset table\nunset contour\nset surface",
+        levels, block, k));
+    plots += fmt::format(", ${} using 1:2 with lines lw {} lc rgb '{}'", block, width, ink);
+    if (labelled)
+      plots += fmt::format(
+          ", ${} using 1:2:(sprintf('%g',$3)) every 220::40 with labels boxed font ',10' tc rgb '{}'", block,
+          ink);
+  };
+  const std::string thin = thin_levels(r, mean.minCoeff(), mean.maxCoeff());
+  if (!thin.empty()) draw(fmt::format("lines{}", k), thin, 0.6, true);
+  std::string limits, words;
+  for (const auto& [value, word] :
+       {std::pair{r.accept.min, "at least"}, std::pair{r.accept.max, "at most"}}) {
+    if (!value) continue;
+    limits += fmt::format("{}{}", limits.empty() ? "discrete " : ",", *value);
+    words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word, with_unit(pretty(*value, 5), "")) +
+             (r.unit.empty() ? "" : " " + r.unit);
+  }
+  draw(fmt::format("limit{}", k), limits, 2.8, false);
+  keys += fmt::format(", NaN with lines lw 2.8 lc rgb '{}' title {}", ink, quote(r.title() + " " + words));
+}
+
+/// By how much each limit of each response holds by its mean (points × limits).
+Eigen::MatrixXd margins(const std::vector<const Response*>& responses, const std::vector<Band>& bands) {
+  std::vector<Eigen::VectorXd> columns_of;
+  for (std::size_t k = 0; k < responses.size(); ++k) {
+    const Accept& a = responses[k]->accept;
+    if (a.min) columns_of.emplace_back(bands[k].mean.array() - *a.min);
+    if (a.max) columns_of.emplace_back(*a.max - bands[k].mean.array());
+  }
+  Eigen::MatrixXd out(bands.front().mean.size(), Eigen::Index(columns_of.size()));
+  for (std::size_t c = 0; c < columns_of.size(); ++c) out.col(Eigen::Index(c)) = columns_of[c];
+  return out;
+}
+
 /// Where over two parameters, the others held, every response lies within its accept limits: by its mean, and
 /// by its whole prediction interval. Thin lines of each response, thick ones at its limits. \param band mean
 /// and prediction interval of the k-th response. \param share  receives the share of the allowed picture
@@ -36,12 +103,7 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
                      const std::function<Band(std::size_t, Points)>& band, const Eigen::MatrixXd& runs,
                      double level, double& share) {
   const Space& space = study.space;
-  for (const Eigen::Index j : {x, y})
-    if (!space[j].is_between())
-      throw Error(space[j].name + " has nothing between its values", "draw overlap",
-                  fmt::format("hold it (--at {}=…) and name two others with --x and --y", space[j].name));
-  if (x == y)
-    throw Error("both axes are " + space[x].name, "draw overlap", "name two parameters: --x A --y B");
+  check_axes(space, x, y);
   const Parameter &px = space[x], &py = space[y];
   const Eigen::MatrixXd points = grid_points(space, x, y, at, columns, rows);
   std::vector<Band> bands;
@@ -49,14 +111,13 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
 
   Gnuplot g;
   std::vector<float> image;
-  int allowed = 0, good = 0;
+  std::vector<Eigen::Index> allowed;
   std::vector<std::vector<std::vector<double>>> lines(responses.size());
   for (Eigen::Index i = 0; i < points.rows(); ++i) {
     const bool inside = space.allows(points.row(i).transpose());
     const double s = inside ? standing(responses, bands, i) : NAN;
     image.push_back(float(s));
-    allowed += inside;
-    good += inside && s >= 1;
+    if (inside) allowed.push_back(i);
     const Eigen::Index column = i % columns, row = i / columns;
     if (column % coarser != 0 || row % coarser != 0) continue;
     for (std::size_t k = 0; k < responses.size(); ++k) {
@@ -64,7 +125,7 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
       lines[k].push_back({points(i, x), points(i, y), inside ? bands[k].mean[i] : NAN});
     }
   }
-  share = allowed > 0 ? double(good) / allowed : 0;
+  share = shares_in_specification(margins(responses, bands)(allowed, Eigen::all)).all;
   const std::string picture = g.image(image, columns, rows, px.low, (px.high - px.low) / (columns - 1),
                                       py.low, (py.high - py.low) / (rows - 1));
   std::vector<std::vector<double>> dots;
@@ -73,41 +134,8 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
   std::string plots, keys;
   for (std::size_t k = 0; k < responses.size(); ++k) {
     const Response& r = *responses[k];
-    const char* ink = line_colours[k % std::size(line_colours)];
     g.block(fmt::format("grid{}", k), lines[k]);
-    const auto draw = [&](const std::string& block, const std::string& levels, double width, bool labelled) {
-      g.line(fmt::format(
-          "set contour base\nset cntrparam levels {}\nset cntrlabel onecolor\nunset surface\nset table "
-          "${}\nsplot $grid{} using 1:2:3 with lines\nunset table\nunset contour\nset surface",
-          levels, block, k));
-      plots += fmt::format(", ${} using 1:2 with lines lw {} lc rgb '{}'", block, width, ink);
-      if (labelled)
-        plots += fmt::format(
-            ", ${} using 1:2:(sprintf('%g',$3)) every 220::40 with labels boxed font ',10' tc rgb '{}'",
-            block, ink);
-    };
-    // A few thin lines to read values from, thick ones where a limit lies.
-    const double step = round_step((bands[k].mean.maxCoeff() - bands[k].mean.minCoeff()) / 6);
-    std::string thin;
-    for (int i = 0; step > 0 && std::isfinite(step) && i < 20; ++i) {
-      const double value = (std::ceil(bands[k].mean.minCoeff() / step) + i) * step;
-      const auto is = [&](const std::optional<double>& limit) {
-        return limit && std::abs(value - *limit) < 1e-6 * step;
-      };
-      if (value < bands[k].mean.maxCoeff() && !is(r.accept.min) && !is(r.accept.max))
-        thin += fmt::format("{}{}", thin.empty() ? "discrete " : ",", value);
-    }
-    if (!thin.empty()) draw(fmt::format("lines{}", k), thin, 0.6, true);
-    std::string limits, words;
-    for (const auto& [value, word] :
-         {std::pair{r.accept.min, "at least"}, std::pair{r.accept.max, "at most"}}) {
-      if (!value) continue;
-      limits += fmt::format("{}{}", limits.empty() ? "discrete " : ",", *value);
-      words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word, with_unit(pretty(*value, 5), "")) +
-               (r.unit.empty() ? "" : " " + r.unit);
-    }
-    draw(fmt::format("limit{}", k), limits, 2.8, false);
-    keys += fmt::format(", NaN with lines lw 2.8 lc rgb '{}' title {}", ink, quote(r.title() + " " + words));
+    add_lines(g, r, bands[k].mean, k, plots, keys);
   }
   head(g, "Where every response is acceptable",
        fmt::format("green: all means are acceptable, {1:.0f} % of the picture; dark green: so is all of a "

@@ -47,6 +47,43 @@ std::string tics_of(const Parameter& p, const char* axis, bool shown) {
   return fmt::format("set format {0} '%g'\nset {0}tics ({1})", axis, tics);
 }
 
+const char* const colours[] = {colour::main, colour::accent, "#2f8f6b", "#8a4fa0", "#b3893a", "#5a6570"};
+const int shapes[] = {7, 5, 9, 11, 13, 4};
+
+void panel(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points,
+           const std::vector<std::string>& origins, const std::vector<std::string>& kinds, Index row,
+           Index column) {
+  const Index d = space.size();
+  const double size_x = 0.90 / double(d - 1), size_y = 0.755 / double(d - 1), size = d > 6 ? 0.6 : 0.9;
+  const std::string block = fmt::format("p{}_{}", row, column);
+  std::string plot;
+  for (std::size_t k = 0; k < kinds.size(); ++k) {
+    std::vector<std::vector<double>> rows;
+    for (Index i = 0; i < points.rows(); ++i)
+      if (origins[std::size_t(i)] == kinds[k]) {
+        const auto [x, y] = place(points, i, column, row, space);
+        rows.push_back({x, y});
+      }
+    g.block(fmt::format("{}_{}", block, k), rows);
+    plot += fmt::format("{}${}_{} using 1:2 with points pt {} ps {}*ps lc rgb '{}'", k ? ", " : "plot ",
+                        block, k, shapes[k % 6], size, colours[k % 6]);
+  }
+  const double x0 = 0.085 + double(column) * size_x, y1 = 0.855 - double(row - 1) * size_y;
+  g.line(
+      fmt::format("set lmargin at screen {}\nset rmargin at screen {}\nset tmargin at screen {}\nset "
+                  "bmargin at screen {}",
+                  x0, x0 + size_x - 0.012, y1, y1 - size_y + 0.018));
+  g.line(range_of(space[column], points.col(column), "x") + "\n" +
+         range_of(space[row], points.col(row), "y"));
+  g.line(tics_of(space[column], "x", row == d - 1) + "\n" + tics_of(space[row], "y", column == 0));
+  g.line(fmt::format(
+      "set xlabel {} offset 0,0.5 font ',12'\nset ylabel {} offset 0.5,0 font ',{}'",
+      row == d - 1 ? quote(with_unit(space[column].title(), space[column].unit)) : "''",
+      column == 0 ? quote(d > 4 ? space[row].title() : with_unit(space[row].title(), space[row].unit)) : "''",
+      d > 4 ? 10 : 12));
+  g.line(plot);
+}
+
 /// All projections on two parameters, marked by origin. Choices and levels are spread a little where runs
 /// would hide one another. \throws Error  more than 10 parameters.
 Gnuplot draw_pairs(const Study& study, const std::string& name, const Eigen::MatrixXd& points,
@@ -61,8 +98,6 @@ Gnuplot draw_pairs(const Study& study, const std::string& name, const Eigen::Mat
   for (const std::string& o : origins)
     if (std::find(kinds.begin(), kinds.end(), o) == kinds.end()) kinds.push_back(o);
   std::sort(kinds.begin(), kinds.end());
-  const char* colours[] = {colour::main, colour::accent, "#2f8f6b", "#8a4fa0", "#b3893a", "#5a6570"};
-  const int shapes[] = {7, 5, 9, 11, 13, 4};
   Gnuplot g;
   g.line("set multiplot");
   head(g, fmt::format("Every two parameters of {}", name),
@@ -73,39 +108,10 @@ Gnuplot draw_pairs(const Study& study, const std::string& name, const Eigen::Mat
         fmt::format("set label {} {} at screen {},0.80 left offset 1.2,0 font ',12' point pt {} ps 1.3*ps lc "
                     "rgb '{}' front",
                     900 + k, quote(kinds[k]), at, shapes[k % 6], colours[k % 6]));
-  const double size_x = 0.90 / double(d - 1), size_y = 0.755 / double(d - 1), size = d > 6 ? 0.6 : 0.9;
   for (Index row = 1; row < d; ++row)
     for (Index column = 0; column < row; ++column) {
-      const std::string block = fmt::format("p{}_{}", row, column);
-      std::string plot;
-      for (std::size_t k = 0; k < kinds.size(); ++k) {
-        std::vector<std::vector<double>> rows;
-        for (Index i = 0; i < points.rows(); ++i)
-          if (origins[std::size_t(i)] == kinds[k]) {
-            const auto [x, y] = place(points, i, column, row, space);
-            rows.push_back({x, y});
-          }
-        g.block(fmt::format("{}_{}", block, k), rows);
-        plot += fmt::format("{}${}_{} using 1:2 with points pt {} ps {}*ps lc rgb '{}'", k ? ", " : "plot ",
-                            block, k, shapes[k % 6], size, colours[k % 6]);
-      }
-      const double x0 = 0.085 + double(column) * size_x, y1 = 0.855 - double(row - 1) * size_y;
-      g.line(
-          fmt::format("set lmargin at screen {}\nset rmargin at screen {}\nset tmargin at screen {}\nset "
-                      "bmargin at screen {}",
-                      x0, x0 + size_x - 0.012, y1, y1 - size_y + 0.018));
-      g.line(range_of(space[column], points.col(column), "x") + "\n" +
-             range_of(space[row], points.col(row), "y"));
-      g.line(tics_of(space[column], "x", row == d - 1) + "\n" + tics_of(space[row], "y", column == 0));
-      g.line(fmt::format(
-          "set xlabel {} offset 0,0.5 font ',12'\nset ylabel {} offset 0.5,0 font ',{}'",
-          row == d - 1 ? quote(with_unit(space[column].title(), space[column].unit)) : "''",
-          column == 0 ? quote(d > 4 ? space[row].title() : with_unit(space[row].title(), space[row].unit))
-                      : "''",
-          d > 4 ? 10 : 12));
-      g.line(plot);
-      if (row == 1 && column == 0)
-        for (int l : {1001, 1002, 1003}) g.line(fmt::format("unset label {}", l));
+      panel(g, space, points, origins, kinds, row, column);
+      if (row == 1 && column == 0) forget_head(g);
       if (row == 1 && column == 0)
         for (std::size_t k = 0; k < kinds.size(); ++k) g.line(fmt::format("unset label {}", 900 + k));
     }

@@ -9,6 +9,69 @@
 namespace renth {
 namespace {
 
+/// Puts the runs of one panel where its plot looks for them. \returns  whether there are check runs.
+bool add_runs(Gnuplot& g, const TrustResult::OfResponse& one, std::size_t i, double& least, double& most) {
+  std::vector<std::vector<double>> fit, fitted, check, worst;
+  double low = INFINITY, high = -INFINITY;
+  const auto add = [&](const ResidualRow& row, std::vector<std::vector<double>>& to) {
+    to.push_back({row.observed, row.cross_validated, static_cast<double>(row.id)});
+    low = std::min({low, row.observed, row.cross_validated});
+    high = std::max({high, row.observed, row.cross_validated});
+  };
+  for (const ResidualRow& row : one.residuals) {
+    add(row, fit);
+    fitted.push_back({row.observed, row.fitted});
+  }
+  for (const ResidualRow& row : one.check) add(row, check);
+  // Far from the line as it is drawn, not in per cent: small values would crowd the labels.
+  std::vector<ResidualRow> by_distance = one.residuals;
+  std::stable_sort(by_distance.begin(), by_distance.end(), [](const ResidualRow& a, const ResidualRow& b) {
+    return std::abs(a.observed - a.cross_validated) > std::abs(b.observed - b.cross_validated);
+  });
+  for (std::size_t k = 0; k < by_distance.size() && k < 3; ++k)
+    worst.push_back(
+        {by_distance[k].observed, by_distance[k].cross_validated, static_cast<double>(by_distance[k].id)});
+  const double spare = std::max(0.05 * (high - low), 1e-12);
+  g.block(fmt::format("fit{}", i), fit)
+      .block(fmt::format("fitted{}", i), fitted)
+      .block(fmt::format("check{}", i), check)
+      .block(fmt::format("worst{}", i), worst);
+  least = low - spare;
+  most = high + spare;
+  return !check.empty();
+}
+
+void panel(Gnuplot& g, const Study& study, const TrustResult::OfResponse& one, std::size_t i) {
+  const Response& r = study.responses[study.response(one.model.response)];
+  double low = 0, high = 0;
+  const bool checked = add_runs(g, one, i, low, high);
+  const std::string q2 =
+      std::isfinite(one.model.quality.q2) ? fmt::format("Q² {:.3f}", one.model.quality.q2) : "Q² undefined";
+  g.line(fmt::format("set title {} offset 0,-0.4",
+                     quote(fmt::format("{}: {}  ({}, {})", r.title(), name(one.model.judgement.verdict),
+                                       one.model.kind, q2))));
+  g.line(fmt::format("set xlabel {} offset 0,0.4\nset ylabel {} offset 0.8,0",
+                     quote(with_unit("observed", r.unit)), quote(with_unit("predicted", r.unit))));
+  g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset key top left Left reverse", low, high, low,
+                     high));
+  g.line(fmt::format(
+      "plot x lc rgb '{0}' lw 1.2, 1.1*x dt 2 lc rgb '{1}', 0.9*x dt 2 lc rgb '{1}', 1.05*x dt 3 lc rgb "
+      "'{1}', "
+      "0.95*x dt 3 lc rgb '{1}', $fitted{2} using 1:2 with points pt 6 ps 0.7*ps lc rgb '{1}' title '{4} "
+      "runs "
+      "as fitted', "
+      "$fit{2} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{3}' title 'the same, left out in "
+      "turn', "
+      "$check{2} using 1:2 with points pt 9 ps 1.3*ps lc rgb '{5}'{6}, "
+      "$worst{2} using 1:2:(sprintf('%d',int($3))) with labels left offset 0.8,-0.5 font ',11' tc rgb "
+      "'{0}'",
+      colour::ink, colour::quiet, i, colour::main, one.model.runs, colour::accent,
+      !checked ? ""
+               : fmt::format(" title '{} check runs'",
+                             one.model.quality.check ? one.model.quality.check->runs : 0)));
+  forget_head(g);
+}
+
 /// One panel a response: cross-validated predictions against what was observed, check runs apart, the
 /// runs that are worst labelled. On the dashed lines a prediction is 10 % off.
 Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
@@ -18,58 +81,7 @@ Gnuplot draw_predicted_observed(const Study& study, const TrustResult& trust) {
                "numbers: the runs "
                "that are worst");
   for (std::size_t i = 0; i < trust.responses.size(); ++i) {
-    const auto& one = trust.responses[i];
-    const Response& r = study.responses[study.response(one.model.response)];
-    std::vector<std::vector<double>> fit, fitted, check, worst;
-    double low = INFINITY, high = -INFINITY;
-    const auto add = [&](const ResidualRow& row, std::vector<std::vector<double>>& to) {
-      to.push_back({row.observed, row.cross_validated, static_cast<double>(row.id)});
-      low = std::min({low, row.observed, row.cross_validated});
-      high = std::max({high, row.observed, row.cross_validated});
-    };
-    for (const ResidualRow& row : one.residuals) {
-      add(row, fit);
-      fitted.push_back({row.observed, row.fitted});
-    }
-    for (const ResidualRow& row : one.check) add(row, check);
-    // Far from the line as it is drawn, not in per cent: small values would crowd the labels.
-    std::vector<ResidualRow> by_distance = one.residuals;
-    std::stable_sort(by_distance.begin(), by_distance.end(), [](const ResidualRow& a, const ResidualRow& b) {
-      return std::abs(a.observed - a.cross_validated) > std::abs(b.observed - b.cross_validated);
-    });
-    for (std::size_t k = 0; k < by_distance.size() && k < 3; ++k)
-      worst.push_back(
-          {by_distance[k].observed, by_distance[k].cross_validated, static_cast<double>(by_distance[k].id)});
-    const double spare = std::max(0.05 * (high - low), 1e-12);
-    g.block(fmt::format("fit{}", i), fit)
-        .block(fmt::format("fitted{}", i), fitted)
-        .block(fmt::format("check{}", i), check)
-        .block(fmt::format("worst{}", i), worst);
-    const std::string q2 =
-        std::isfinite(one.model.quality.q2) ? fmt::format("Q² {:.3f}", one.model.quality.q2) : "Q² undefined";
-    g.line(fmt::format("set title {} offset 0,-0.4",
-                       quote(fmt::format("{}: {}  ({}, {})", r.title(), name(one.model.judgement.verdict),
-                                         one.model.kind, q2))));
-    g.line(fmt::format("set xlabel {} offset 0,0.4\nset ylabel {} offset 0.8,0",
-                       quote(with_unit("observed", r.unit)), quote(with_unit("predicted", r.unit))));
-    g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\nset key top left Left reverse", low - spare,
-                       high + spare, low - spare, high + spare));
-    g.line(fmt::format(
-        "plot x lc rgb '{0}' lw 1.2, 1.1*x dt 2 lc rgb '{1}', 0.9*x dt 2 lc rgb '{1}', 1.05*x dt 3 lc rgb "
-        "'{1}', "
-        "0.95*x dt 3 lc rgb '{1}', $fitted{2} using 1:2 with points pt 6 ps 0.7*ps lc rgb '{1}' title '{4} "
-        "runs "
-        "as fitted', "
-        "$fit{2} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{3}' title 'the same, left out in "
-        "turn', "
-        "$check{2} using 1:2 with points pt 9 ps 1.3*ps lc rgb '{5}'{6}, "
-        "$worst{2} using 1:2:(sprintf('%d',int($3))) with labels left offset 0.8,-0.5 font ',11' tc rgb "
-        "'{0}'",
-        colour::ink, colour::quiet, i, colour::main, one.model.runs, colour::accent,
-        check.empty() ? ""
-                      : fmt::format(" title '{} check runs'",
-                                    one.model.quality.check ? one.model.quality.check->runs : 0)));
-    g.line("unset label 1001\nunset label 1002\nunset label 1003");
+    panel(g, study, trust.responses[i], i);
   }
   end_panels(g);
   return g;

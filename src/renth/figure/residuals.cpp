@@ -89,6 +89,25 @@ std::string normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd
   return scatter(g, "normal", m, quantile, r);
 }
 
+void leverage_panel(Gnuplot& g, const ModelResult& m, const std::string& rule, const std::string& runs) {
+  // Cook's D = r² h/(p (1 − h)) with r internal; over the picture internal and external are close enough to
+  // place.
+  const double terms = double(m.quality.regression->terms),
+               widest = std::min(1.0, 1.15 * m.quality.regression->diagnostics.leverage.maxCoeff());
+  g.line(fmt::format(
+      "set xlabel 'leverage; dashed: Cook’s distance 0.5 and 1' {}\nset xrange [0:{}]\nset samples 400",
+      "offset 0,0.4", widest));
+  std::string curves;
+  for (const double cook : {0.5, 1.0})
+    for (const char* sign : {"", "-"})
+      curves += fmt::format(", {}sqrt({}*(1-x)/x) dt 2 lw 1 lc rgb '{}'", sign, cook * terms, colour::accent);
+  g.line(fmt::format("plot {}{}, {}", rule, curves, runs));
+}
+
+std::string p_of(const TestResult& t) {
+  return std::isnan(t.p) ? "–" : t.p < 1e-4 ? "< 0.0001" : fmt::format("{:.3f}", t.p);
+}
+
 /// Four panels: studentised residuals against fitted values with a trend, against normal quantiles with their
 /// 95 % band, in run order, and against leverage with lines of equal Cook's distance. Runs that stand out are
 /// labelled. \throws Error  no residual degrees of freedom.
@@ -98,14 +117,11 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
   const Index n = d.residual.size();
   const Eigen::VectorXd& r = d.external;
   Gnuplot g;
-  const auto p = [](const TestResult& t) {
-    return std::isnan(t.p) ? std::string("–") : t.p < 1e-4 ? "< 0.0001" : fmt::format("{:.3f}", t.p);
-  };
   begin_panels(
       g, 4, fmt::format("{}: residuals of the polynomial", with_unit(response.title(), response.unit)),
       fmt::format("studentised: each run's distance from a fit without it, in standard errors; numbers: runs "
                   "that stand out; p of {} {}, Breusch–Pagan {}, Durbin–Watson {}",
-                  d.normality_test, p(d.normality), p(d.variance), p(d.order)));
+                  d.normality_test, p_of(d.normality), p_of(d.variance), p_of(d.order)));
   double most = 2.5;
   for (const double v : r)
     if (std::isfinite(v)) most = std::max(most, 1.12 * std::abs(v));
@@ -117,7 +133,6 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
                     by_quantile = normal_panel(g, m, r);
   g.block("trend", trend_line(d.fitted, r));
   const std::string rule = fmt::format("0 lc rgb '{}' lw 0.9", colour::ink);
-  const std::string after = "unset label 1001\nunset label 1002\nunset label 1003";
   const std::string off = "offset 0,0.4";
   g.line(fmt::format("set yrange [{}:{}]\nset ylabel 'studentised residual' offset 0.3,0\nset xtics autofreq",
                      -most, most));
@@ -128,25 +143,14 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
                   off));
   g.line(fmt::format("plot {}, $trend using 1:2 with lines lw 1.6 lc rgb '{}', {}", rule, colour::accent,
                      by_fitted));
-  g.line(after);
+  forget_head(g);
   g.line(fmt::format("set xlabel 'normal quantile' {}", off));
   g.line(fmt::format("plot $band using 1:2:3 with filledcurves fc rgb '{}', x lc rgb '{}' lw 0.9, {}",
                      colour::band, colour::ink, by_quantile));
   g.line(fmt::format("set xlabel 'run' {}", off));
   g.line(fmt::format("plot {}, $order using 1:2 with lines lw 0.8 lc rgb '{}', {}", rule, colour::quiet,
                      by_order));
-  // Cook's D = r² h/(p (1 − h)) with r internal; over the picture internal and external are close enough to
-  // place.
-  const double terms = double(m.quality.regression->terms),
-               widest = std::min(1.0, 1.15 * d.leverage.maxCoeff());
-  g.line(fmt::format(
-      "set xlabel 'leverage; dashed: Cook’s distance 0.5 and 1' {}\nset xrange [0:{}]\nset samples 400", off,
-      widest));
-  std::string curves;
-  for (const double cook : {0.5, 1.0})
-    for (const char* sign : {"", "-"})
-      curves += fmt::format(", {}sqrt({}*(1-x)/x) dt 2 lw 1 lc rgb '{}'", sign, cook * terms, colour::accent);
-  g.line(fmt::format("plot {}{}, {}", rule, curves, by_leverage));
+  leverage_panel(g, m, rule, by_leverage);
   end_panels(g);
   return g;
 }

@@ -25,6 +25,25 @@ Eigen::MatrixXd slice_points(const Space& space, Eigen::Index j, const Eigen::Ve
   return out;
 }
 
+void panel(Gnuplot& g, const Parameter& p, Eigen::Index j, double at, double centre) {
+  parameter_axis(g, p);
+  g.block(fmt::format("at{}", j), {{at, centre}});
+  if (p.is_between()) {
+    g.line(
+        fmt::format("plot $slice{0} using 1:3:4 with filledcurves fc rgb '{1}', $slice{0} using 1:2 with "
+                    "lines lw 2 lc rgb '{2}', "
+                    "$out{0} using 1:2 with lines lw 2.6 dt 3 lc rgb 'white', $at{0} using 1:2 with points "
+                    "pt 7 ps 1.5*ps lc rgb '{3}'",
+                    j, colour::band, colour::main, colour::accent));
+  } else {
+    g.line(
+        fmt::format("plot $slice{0} using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 2 lc rgb '{1}', $at{0} "
+                    "using 1:2 with points pt 7 ps 1.5*ps lc rgb '{2}'",
+                    j, colour::main, colour::accent));
+  }
+  forget_head(g);
+}
+
 /// One panel a parameter: the mean through `at` with its band; steps and sizes are continuous, levels are
 /// points with bars, choices categories. All panels share one scale.
 /// \param inside  whether a point lies where the runs are; outside the line is dotted.
@@ -62,22 +81,7 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
                      quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     const Parameter& p = space[j];
-    parameter_axis(g, p);
-    g.block(fmt::format("at{}", j), {{at[j], centre[0]}});
-    if (p.is_between()) {
-      g.line(
-          fmt::format("plot $slice{0} using 1:3:4 with filledcurves fc rgb '{1}', $slice{0} using 1:2 with "
-                      "lines lw 2 lc rgb '{2}', "
-                      "$out{0} using 1:2 with lines lw 2.6 dt 3 lc rgb 'white', $at{0} using 1:2 with points "
-                      "pt 7 ps 1.5*ps lc rgb '{3}'",
-                      j, colour::band, colour::main, colour::accent));
-    } else {
-      g.line(
-          fmt::format("plot $slice{0} using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 2 lc rgb '{1}', $at{0} "
-                      "using 1:2 with points pt 7 ps 1.5*ps lc rgb '{2}'",
-                      j, colour::main, colour::accent));
-    }
-    g.line("unset label 1001\nunset label 1002\nunset label 1003");
+    panel(g, p, j, at[j], centre[0]);
   }
   end_panels(g);
   return g;

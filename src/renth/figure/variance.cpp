@@ -45,6 +45,30 @@ void slice(Gnuplot& g, const Study& study, const Assessment& a, const Eigen::Vec
                   colour::main, colour::accent));
 }
 
+/// Along every number through `at`, eight at most.
+void slices(Gnuplot& g, const Study& study, const Assessment& a, const Eigen::VectorXd& at) {
+  const Space& space = study.space;
+  std::vector<Index> numbers;
+  for (Index j = 0; j < space.size(); ++j)
+    if (!space[j].is_choice() && numbers.size() < 8) numbers.push_back(j);
+  double most = 0;
+  for (const Index j : numbers)
+    for (int i = 0; i <= 20; ++i) {
+      Eigen::VectorXd p = at;
+      p[j] = space[j].is_between() ? space[j].low + (space[j].high - space[j].low) * i / 20
+                                   : space[j].settable(i % space[j].settable_count());
+      if (space.allows(p)) most = std::max(most, variance_at(study, a, p.transpose())[0]);
+    }
+  const int wide = numbers.size() <= 2 ? 1 : 2, high_count = (int(numbers.size()) + wide - 1) / wide;
+  for (std::size_t k = 0; k < numbers.size(); ++k) {
+    const int c = int(k) % wide, r = int(k) / wide;
+    const double width = 0.375 / wide, height = 0.775 / high_count, x0 = 0.635 + c * width,
+                 y1 = 0.845 - r * height;
+    slice(g, study, a, at, numbers[k], 1.08 * most, x0, x0 + width - 0.045,
+          y1 - height + 0.07 + (high_count == 1 ? -0.03 : 0), y1, fmt::format("slice{}", k));
+  }
+}
+
 /// xᵀ(XᵀX)⁻¹x per σ²: over two parameters as a contour, the others held at `at`, beside slices along every
 /// number through `at`. Runs are marked.
 Gnuplot draw_variance(const Study& study, const std::string& name, const Assessment& a, Index x, Index y,
@@ -79,25 +103,7 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
                   "ps 1.0*ps lw 1.2 lc rgb '#000000', $at using 1:2 with points pt 7 ps 1.4*ps lc rgb '{}'",
                   picture, colour::ink, colour::accent));
   g.line("unset label 1001\nunset label 1002\nunset label 1003\nset grid\nunset colorbox");
-  std::vector<Index> numbers;
-  for (Index j = 0; j < space.size(); ++j)
-    if (!space[j].is_choice() && numbers.size() < 8) numbers.push_back(j);
-  double most = 0;
-  for (const Index j : numbers)
-    for (int i = 0; i <= 20; ++i) {
-      Eigen::VectorXd p = at;
-      p[j] = space[j].is_between() ? space[j].low + (space[j].high - space[j].low) * i / 20
-                                   : space[j].settable(i % space[j].settable_count());
-      if (space.allows(p)) most = std::max(most, variance_at(study, a, p.transpose())[0]);
-    }
-  const int wide = numbers.size() <= 2 ? 1 : 2, high_count = (int(numbers.size()) + wide - 1) / wide;
-  for (std::size_t k = 0; k < numbers.size(); ++k) {
-    const int c = int(k) % wide, r = int(k) / wide;
-    const double width = 0.375 / wide, height = 0.775 / high_count, x0 = 0.635 + c * width,
-                 y1 = 0.845 - r * height;
-    slice(g, study, a, at, numbers[k], 1.08 * most, x0, x0 + width - 0.045,
-          y1 - height + 0.07 + (high_count == 1 ? -0.03 : 0), y1, fmt::format("slice{}", k));
-  }
+  slices(g, study, a, at);
   g.line("unset multiplot");
   return g;
 }
