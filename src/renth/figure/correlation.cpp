@@ -32,16 +32,10 @@ Eigen::MatrixXd correlations(const Space& space, const Terms& terms, const Eigen
   return x.transpose() * x;
 }
 
-/// Correlations between the columns of the model matrix, and of the products and squares besides.
-Gnuplot draw_correlation(const Study& study, const std::string& name, const Terms& model,
-                         const Eigen::MatrixXd& points) {
-  const Space& space = study.space;
-  const Terms terms = shown_terms(space, model);
-  const auto inside =
-      Index(std::count_if(model.begin(), model.end(), [](const Term& t) { return !t.factors.empty(); }));
-  const auto p = Index(terms.size());
+/// A square a pair of terms, with its number where there is room. \returns  the image.
+std::string add_squares(Gnuplot& g, const Eigen::MatrixXd& r) {
+  const Index p = r.cols();
   std::vector<float> image;
-  const Eigen::MatrixXd r = correlations(space, terms, points);
   std::vector<std::vector<double>> numbers;
   for (Index row = 0; row < p; ++row)
     for (Index column = 0; column < p; ++column) {
@@ -51,15 +45,32 @@ Gnuplot draw_correlation(const Study& study, const std::string& name, const Term
         numbers.push_back({double(column), double(row), r(from_top, column),
                            std::abs(r(from_top, column)) > 0.55 ? 1.0 : 0.0});
     }
-  std::string across, upwards;
+  g.block("numbers", numbers);
+  return g.image(image, int(p), int(p), 0, 1, 0, 1);
+}
+
+void tic_labels(const Space& space, const Terms& terms, std::string& across, std::string& upwards) {
+  const auto p = Index(terms.size());
   for (Index t = 0; t < p; ++t) {
-    const std::string label = quote(renth::name(space, terms[std::size_t(t)]));
+    const std::string label = quote(name(space, terms[std::size_t(t)]));
     across += fmt::format("{}{} {}", t ? ", " : "", label, t);
     upwards += fmt::format("{}{} {}", t ? ", " : "", label, p - 1 - t);
   }
+}
+
+/// Correlations between the columns of the model matrix, and of the products and squares besides.
+Gnuplot draw_correlation(const Study& study, const std::string& name, const Terms& model,
+                         const Eigen::MatrixXd& points) {
+  const Space& space = study.space;
+  const Terms terms = shown_terms(space, model);
+  const auto inside =
+      Index(std::count_if(model.begin(), model.end(), [](const Term& t) { return !t.factors.empty(); }));
+  const auto p = Index(terms.size());
+  const Eigen::MatrixXd r = correlations(space, terms, points);
+  std::string across, upwards;
+  tic_labels(space, terms, across, upwards);
   Gnuplot g;
-  const std::string picture = g.image(image, int(p), int(p), 0, 1, 0, 1);
-  g.block("numbers", numbers);
+  const std::string picture = add_squares(g, r);
   head(g, fmt::format("Which terms {} cannot keep apart", name),
        inside < p ? fmt::format("|correlation| of the columns; the first {} are in the model, those beyond "
                                 "the orange line are not: what they do "

@@ -12,13 +12,16 @@ namespace renth {
 
 using Index = Eigen::Index;
 
-CurveShapes curve_shapes(const Eigen::MatrixXd& curves, double share, int most) {
+namespace {
+
+using Missing = std::vector<std::pair<Index, Index>>;
+
+/// Every axis point about its mean and in its deviations; 0 where missing.
+Eigen::MatrixXd scaled(const Eigen::MatrixXd& curves, CurveShapes& out, Missing& missing) {
   const Index n = curves.rows(), q = curves.cols();
-  CurveShapes out;
   out.mean.resize(q);
   out.scale.resize(q);
   Eigen::MatrixXd z(n, q);
-  std::vector<std::pair<Index, Index>> missing;
   for (Index j = 0; j < q; ++j) {
     double sum = 0, square = 0;
     Index count = 0;
@@ -40,6 +43,28 @@ CurveShapes curve_shapes(const Eigen::MatrixXd& curves, double share, int most) 
       }
     }
   }
+  return z;
+}
+
+/// Signs so that a shape's largest entry is positive: the same on every machine.
+void settle_signs(CurveShapes& out) {
+  for (Index k = 0; k < out.shapes.cols(); ++k) {
+    Index at = 0;
+    out.shapes.col(k).cwiseAbs().maxCoeff(&at);
+    if (out.shapes(at, k) < 0) {
+      out.shapes.col(k) *= -1;
+      out.scores.col(k) *= -1;
+    }
+  }
+}
+
+}  // namespace
+
+CurveShapes curve_shapes(const Eigen::MatrixXd& curves, double share, int most) {
+  const Index n = curves.rows(), q = curves.cols();
+  CurveShapes out;
+  Missing missing;
+  Eigen::MatrixXd z = scaled(curves, out, missing);
   if (!(out.scale.maxCoeff() > 0))
     throw Error("the response is the same in every run", "fit",
                 "there is nothing to fit: vary more, or look at the solver's output");
@@ -69,15 +94,7 @@ CurveShapes curve_shapes(const Eigen::MatrixXd& curves, double share, int most) 
     out.share = power.head(r).sum() / power.sum();
     if (out.share >= share || r >= limit) break;
   }
-  // Signs so that a shape's largest entry is positive: the same on every machine.
-  for (Index k = 0; k < out.shapes.cols(); ++k) {
-    Index at = 0;
-    out.shapes.col(k).cwiseAbs().maxCoeff(&at);
-    if (out.shapes(at, k) < 0) {
-      out.shapes.col(k) *= -1;
-      out.scores.col(k) *= -1;
-    }
-  }
+  settle_signs(out);
   const Eigen::MatrixXd rest = centred - out.scores * out.shapes.transpose();
   out.left_over = rest.colwise().squaredNorm().transpose().cwiseProduct(out.scale.cwiseAbs2()) /
                   double(std::max<Index>(1, n - 1 - out.shapes.cols()));

@@ -135,10 +135,6 @@ double left_out_scale(KrigingObjective& objective, const Eigen::VectorXd& t) {
   return (error.array().square() / variance.array()).mean() / (objective.sigma2() * n / (n - p));
 }
 
-}  // namespace
-
-namespace {
-
 /// One fit for each of several kernels; the one with the best criterion.
 std::unique_ptr<const Surrogate> likeliest(const Space& space, const Data& data, KrigingOptions options,
                                            Seed seed) {
@@ -170,14 +166,100 @@ std::unique_ptr<const Surrogate> likeliest(const Space& space, const Data& data,
   return std::move(best[chosen]);
 }
 
+/// The runs of one fit, checked; outputs are standardised, which keeps offsets like 1e9 ± 1 harmless.
+KrigingProblem problem_of(const Space& space, const Data& data, const Eigen::VectorXd& y,
+                          const KrigingOptions& options) {
+  KrigingProblem problem{features(space, data.inputs),
+                         feature_lengths(space),
+                         y,
+                         model_matrix(space, trend_terms(space, options.trend), data.inputs),
+                         *options.kernel,
+                         options.criterion,
+                         options.prior};
+  if (problem.trend.cols() >= y.size() ||
+      Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(problem.trend).rank() < problem.trend.cols())
+    throw Error(
+        fmt::format("{} runs cannot tell the {} terms of the trend apart", y.size(), problem.trend.cols()),
+        "fit kriging", "use a shorter trend, such as constant, or add runs");
+  return problem;
+}
+
+/// Without a nugget if that will do; with one if that is clearly likelier. \param nugget  is set then.
+Descent minimise_with_nugget_if_needed(KrigingObjective& objective, const KrigingOptions& options, Seed seed,
+                                       bool& nugget) {
+  const int lengths = objective.problem().lengths();
+  const Descent best = minimise(objective, nugget, options, seed);
+  if (nugget || options.nugget != KrigingOptions::Nugget::when_needed || !options.warm_start.empty())
+    return best;
+  Eigen::VectorXd start(lengths + 1);
+  if (std::isfinite(best.value))
+    start << best.at, std::log(1e-3);
+  else
+    start << Eigen::VectorXd::Constant(lengths, std::log(0.7)), std::log(1e-3);
+  const Descent with = descend(objective, start, options.evaluations);
+  if (!(with.value < best.value - 2)) return best;
+  nugget = true;
+  return with;
+}
+
+/// The best lengths, and whether the runs scatter. \param spread  of the outputs.
+Descent search(KrigingObjective& objective, const Space& space, const Data& data,
+               const KrigingOptions& options, double spread, Seed seed, bool& nugget) {
+  using Nugget = KrigingOptions::Nugget;
+  const auto lengths = std::size_t(objective.problem().lengths());
+  KrigingOptions search = options;
+  if (data.size() > options.part && options.warm_start.empty())
+    search.warm_start = start_on_part(space, data, options, seed);
+  const bool warm_noise = search.warm_start.size() == lengths + 1;
+  if (options.nugget == Nugget::fixed || options.nugget == Nugget::replicates) {
+    const double noise = noise_of(data, options) / (spread * spread);
+    if (warm_noise) search.warm_start.pop_back();
+    nugget = noise > 0;
+    return minimise_with_noise(objective, noise, search, seed);
+  }
+  nugget = options.nugget == Nugget::estimated ||
+           (options.nugget == Nugget::when_needed && (data.noisy || warm_noise || replicates_differ(data)));
+  if (nugget && search.warm_start.size() == lengths) search.warm_start.push_back(std::log(1e-3));
+  return minimise_with_nugget_if_needed(objective, search, seed, nugget);
+}
+
+/// With the kernel known and no more runs than can be looked at as a whole.
+std::unique_ptr<const Surrogate> fit_dense(const Space& space, const Data& data,
+                                           const KrigingOptions& options, const Standardised& outputs,
+                                           Seed seed) {
+  const double spread = outputs.spread, n = double(data.size());
+  KrigingObjective objective(problem_of(space, data, outputs.z, options));
+  bool nugget = false;
+  const Descent best = search(objective, space, data, options, spread, seed, nugget);
+  if (!std::isfinite(best.value))
+    throw Error("the correlation matrix stays singular", "fit kriging",
+                "allow a nugget, or remove near-duplicate runs");
+  const int lengths = objective.problem().lengths();
+  Kriging::State s;
+  s.log_likelihood = -objective(best.at, nullptr);
+  s.space = Space(space.parameters());
+  s.kernel = *options.kernel;
+  s.trend = trend_terms(space, options.trend);
+  s.theta = best.at.head(lengths).array().exp();
+  s.nugget = best.at.size() > lengths ? std::exp(best.at[lengths])
+                                      : std::max(KrigingObjective::floor, objective.problem().nugget);
+  s.nugget_is_noise = nugget;
+  s.centre = outputs.centre;
+  s.beta = spread * objective.beta();
+  s.sigma2 = objective.sigma2() * n / (n - double(s.trend.size())) * spread * spread;
+  s.sigma2 *= std::max(1.0, left_out_scale(objective, best.at));
+  s.runs = objective.scaled_runs();
+  s.terms = objective.problem().trend;
+  s.weights = spread * objective.weights();
+  return std::make_unique<Kriging>(std::move(s));
+}
+
 }  // namespace
 
 Fit kriging_fit(KrigingOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
     refuse_what_cannot_be_fitted(data);
-    // Standardised outputs keep offsets like 1e9 ± 1 harmless.
-    const auto [centre, spread, y] = standardise(data, "kriging");
-    const auto n = static_cast<double>(y.size());
+    const Standardised outputs = standardise(data, "kriging");
     if (data.size() > options.most_dense) return nearest_kriging_fit(options)(space, data, seed);
     if (!options.kernel && data.size() > options.part) {
       // On a part of the runs it shows as well.
@@ -188,76 +270,7 @@ Fit kriging_fit(KrigingOptions options) {
       return kriging_fit(known)(space, data, seed);
     }
     if (!options.kernel) return likeliest(space, data, options, seed);
-    const Terms trend = trend_terms(space, options.trend);
-    KrigingProblem problem{features(space, data.inputs),
-                           feature_lengths(space),
-                           y,
-                           model_matrix(space, trend, data.inputs),
-                           *options.kernel,
-                           options.criterion,
-                           options.prior};
-    if (problem.trend.cols() >= y.size() ||
-        Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(problem.trend).rank() < problem.trend.cols())
-      throw Error(
-          fmt::format("{} runs cannot tell the {} terms of the trend apart", y.size(), problem.trend.cols()),
-          "fit kriging", "use a shorter trend, such as constant, or add runs");
-    KrigingObjective objective(std::move(problem));
-    const int lengths = objective.problem().lengths();
-
-    using Nugget = KrigingOptions::Nugget;
-    KrigingOptions search = options;
-    if (data.size() > options.part && options.warm_start.empty())
-      search.warm_start = start_on_part(space, data, options, seed);
-    const bool known = options.nugget == Nugget::fixed || options.nugget == Nugget::replicates;
-    const bool warm_noise = search.warm_start.size() == std::size_t(lengths) + 1;
-    bool nugget =
-        options.nugget == Nugget::estimated ||
-        (options.nugget == Nugget::when_needed && (data.noisy || warm_noise || replicates_differ(data)));
-    if (nugget && search.warm_start.size() == std::size_t(lengths))
-      search.warm_start.push_back(std::log(1e-3));
-    Descent best;
-    if (known) {
-      const double noise = noise_of(data, options) / (spread * spread);
-      if (warm_noise) search.warm_start.pop_back();
-      best = minimise_with_noise(objective, noise, search, seed);
-      nugget = noise > 0;
-    } else {
-      best = minimise(objective, nugget, search, seed);
-      if (!nugget && options.nugget == Nugget::when_needed && search.warm_start.empty()) {
-        Eigen::VectorXd start(lengths + 1);
-        if (std::isfinite(best.value))
-          start << best.at, std::log(1e-3);
-        else
-          start << Eigen::VectorXd::Constant(lengths, std::log(0.7)), std::log(1e-3);
-        const Descent with = descend(objective, start, options.evaluations);
-        if (with.value < best.value - 2) {
-          best = with;
-          nugget = true;
-        }
-      }
-    }
-    if (!std::isfinite(best.value))
-      throw Error("the correlation matrix stays singular", "fit kriging",
-                  "allow a nugget, or remove near-duplicate runs");
-
-    best.value = objective(best.at, nullptr);
-    Kriging::State s;
-    s.space = Space(space.parameters());
-    s.kernel = *options.kernel;
-    s.trend = trend;
-    s.theta = best.at.head(lengths).array().exp();
-    s.nugget = best.at.size() > lengths ? std::exp(best.at[lengths])
-                                        : std::max(KrigingObjective::floor, objective.problem().nugget);
-    s.nugget_is_noise = nugget;
-    s.centre = centre;
-    s.beta = spread * objective.beta();
-    s.sigma2 = objective.sigma2() * n / (n - double(trend.size())) * spread * spread;
-    s.sigma2 *= std::max(1.0, left_out_scale(objective, best.at));
-    s.log_likelihood = -best.value;
-    s.runs = objective.scaled_runs();
-    s.terms = objective.problem().trend;
-    s.weights = spread * objective.weights();
-    return std::make_unique<Kriging>(std::move(s));
+    return fit_dense(space, data, options, outputs, seed);
   };
 }
 

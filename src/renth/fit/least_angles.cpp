@@ -54,6 +54,45 @@ class Growing {
   double trace_ = 0;
 };
 
+/// The column that goes best with what is left over; −1: none.
+Index most_correlated(const Eigen::VectorXd& c, const std::vector<char>& usable,
+                      const std::vector<char>& active, double& largest) {
+  Index next = -1;
+  for (Index j = 0; j < c.size(); ++j)
+    if (usable[std::size_t(j)] && !active[std::size_t(j)] && std::abs(c[j]) > largest) {
+      largest = std::abs(c[j]);
+      next = j;
+    }
+  return next;
+}
+
+/// How far along until another column is as correlated.
+double step_until_next(const Eigen::VectorXd& c, const Eigen::VectorXd& along, double top, double a,
+                       const std::vector<char>& usable, const std::vector<char>& active) {
+  double step = top / a;
+  for (Index j = 0; j < c.size(); ++j) {
+    if (!usable[std::size_t(j)] || active[std::size_t(j)]) continue;
+    for (const double side : {1.0, -1.0}) {
+      const double reach = (top - side * c[j]) / (a - side * along[j]);
+      if (reach > 1e-14 * top / a && reach < step) step = reach;
+    }
+  }
+  return step;
+}
+
+/// Centred, unit length; columns that do not vary never come in.
+Eigen::MatrixXd unit_columns(const Eigen::MatrixXd& columns, std::vector<char>& usable) {
+  Eigen::MatrixXd x = columns.rowwise() - columns.colwise().mean();
+  for (Index j = 0; j < x.cols(); ++j) {
+    const double length = x.col(j).norm();
+    if (length < 1e-10 * (1 + columns.col(j).norm()))
+      usable[std::size_t(j)] = 0;
+    else
+      x.col(j) /= length;
+  }
+  return x;
+}
+
 }  // namespace
 
 std::size_t LeastAnglePath::best() const {
@@ -64,16 +103,8 @@ LeastAnglePath least_angles(const Eigen::MatrixXd& columns, const Eigen::VectorX
   const Index n = columns.rows(), p = columns.cols();
   LeastAnglePath out;
   most = std::min<int>({most, int(n) - 2, int(p)});
-  // Centred, unit length; columns that do not vary never come in.
-  Eigen::MatrixXd x = columns.rowwise() - columns.colwise().mean();
   std::vector<char> usable(std::size_t(p), 1), active(std::size_t(p), 0);
-  for (Index j = 0; j < p; ++j) {
-    const double length = x.col(j).norm();
-    if (length < 1e-10 * (1 + columns.col(j).norm()))
-      usable[std::size_t(j)] = 0;
-    else
-      x.col(j) /= length;
-  }
+  const Eigen::MatrixXd x = unit_columns(columns, usable);
   Growing fit(y, std::max(most, 0) + 1);
   fit.add(Eigen::VectorXd::Ones(n));
   out.error.push_back(fit.corrected_error());
@@ -85,13 +116,8 @@ LeastAnglePath least_angles(const Eigen::MatrixXd& columns, const Eigen::VectorX
   Eigen::VectorXd sign(std::max(most, 1));
   int count = 0;
   while (count < most) {
-    Index next = -1;
     double largest = 0;
-    for (Index j = 0; j < p; ++j)
-      if (usable[std::size_t(j)] && !active[std::size_t(j)] && std::abs(c[j]) > largest) {
-        largest = std::abs(c[j]);
-        next = j;
-      }
+    const Index next = most_correlated(c, usable, active, largest);
     if (next < 0 || largest < 1e-13 * first) break;
     // A row more of the Cholesky factor; what depends on the active ones cannot come in.
     const Eigen::VectorXd cross = xa.leftCols(count).transpose() * x.col(next);
@@ -123,15 +149,7 @@ LeastAnglePath least_angles(const Eigen::MatrixXd& columns, const Eigen::VectorX
     factor.topLeftCorner(count, count).transpose().triangularView<Eigen::Upper>().solveInPlace(w);
     const Eigen::VectorXd along = x.transpose() * (xa.leftCols(count) * (a * w));
     const double top = std::abs(c[out.order[0]]);
-    double step = top / a;
-    for (Index j = 0; j < p; ++j) {
-      if (!usable[std::size_t(j)] || active[std::size_t(j)]) continue;
-      for (const double side : {1.0, -1.0}) {
-        const double reach = (top - side * c[j]) / (a - side * along[j]);
-        if (reach > 1e-14 * top / a && reach < step) step = reach;
-      }
-    }
-    c -= step * along;
+    c -= step_until_next(c, along, top, a, usable, active) * along;
   }
   return out;
 }

@@ -38,11 +38,44 @@ std::vector<std::vector<int>> given_runs(const Eigen::MatrixXd& scaled, const st
   }
 }
 
+constexpr int conditioning = 25;  // fewer than for predictions: lengths need less
+
+/// The runs whose terms of the likelihood are summed, by their place in the order.
+std::vector<int> terms_of(Index n) {
+  std::vector<int> terms;
+  const int count = std::min<int>(int(n) - 2 * conditioning, NearestKriging::likelihood_runs);
+  for (int i = 0; i < count; ++i)
+    terms.push_back(2 * conditioning + int(std::int64_t(i) * (n - 2 * conditioning) / count));
+  return terms;
+}
+
+/// Where a dense fit of a part ends, with its kernel.
+std::vector<double> dense_start(const Space& space, const Data& data, const KrigingOptions& options,
+                                const std::vector<int>& order, Seed seed, Kernel& kernel) {
+  std::vector<Index> rows(order.begin(), order.begin() + std::min<Index>(data.size(), options.part));
+  std::sort(rows.begin(), rows.end());
+  KrigingOptions part = options;
+  part.part = part.most_dense = std::numeric_limits<int>::max();
+  const auto dense = kriging_fit(part)(space, data.rows(rows), seed);
+  kernel = static_cast<const Kriging&>(*dense).state().kernel;
+  return static_cast<const Kriging&>(*dense).state().warm_start();
+}
+
+Eigen::VectorXd likeliest_lengths(VecchiaLikelihood& likelihood, const Eigen::VectorXd& start, int lengths) {
+  const bool estimated = start.size() > lengths;
+  const Eigen::VectorXd out =
+      descend([&](const Eigen::VectorXd& at, Eigen::VectorXd* g) { return likelihood(at, g); }, start,
+              least_logs(lengths, estimated), most_logs(lengths, estimated),
+              {.value_tolerance = 0.01, .most_evaluations = 40})
+          .at;
+  likelihood(out, nullptr);
+  return out;
+}
+
 }  // namespace
 
 Fit nearest_kriging_fit(KrigingOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
-    constexpr int conditioning = 25;  // fewer than for predictions: lengths need less
     const Index n = data.size();
     const std::vector<int> order = Stream(seed, "conditioning order").permutation(int(n));
     const Eigen::VectorXd y = data.outputs.col(0);
@@ -54,28 +87,16 @@ Fit nearest_kriging_fit(KrigingOptions options) {
     s.beta = Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(trend).solve((y.array() - s.centre).matrix());
     s.residual = y.array() - s.centre - (trend * s.beta).array();
 
-    // Where a dense fit of a part ends, with its kernel.
     Kernel kernel = options.kernel.value_or(Kernel::matern52);
     std::vector<double> start = options.warm_start;
     const Eigen::MatrixXd unit = features(space, data.inputs);
     const std::vector<int> owner = feature_lengths(space);
     const int lengths = owner.back() + 1;
-    if (start.empty()) {
-      std::vector<Index> rows(order.begin(), order.begin() + std::min<Index>(n, options.part));
-      std::sort(rows.begin(), rows.end());
-      KrigingOptions part = options;
-      part.part = part.most_dense = std::numeric_limits<int>::max();
-      const auto dense = kriging_fit(part)(space, data.rows(rows), seed);
-      start = static_cast<const Kriging&>(*dense).state().warm_start();
-      kernel = static_cast<const Kriging&>(*dense).state().kernel;
-    }
+    if (start.empty()) start = dense_start(space, data, options, order, seed, kernel);
     if (data.noisy && start.size() == std::size_t(lengths)) start.push_back(std::log(1e-3));
     Eigen::VectorXd t = Eigen::Map<const Eigen::VectorXd>(start.data(), Index(start.size()));
 
-    std::vector<int> terms;
-    const int count = std::min<int>(int(n) - 2 * conditioning, NearestKriging::likelihood_runs);
-    for (int i = 0; i < count; ++i)
-      terms.push_back(2 * conditioning + int(std::int64_t(i) * (n - 2 * conditioning) / count));
+    const std::vector<int> terms = terms_of(n);
     Eigen::MatrixXd ordered(n, unit.cols());
     Eigen::VectorXd residual(n);
     const double scale = std::sqrt(s.residual.squaredNorm() / double(n));
@@ -91,12 +112,7 @@ Fit nearest_kriging_fit(KrigingOptions options) {
     s.kernel = kernel;
     VecchiaLikelihood likelihood(kernel, ordered, owner, residual, terms,
                                  given_runs(scaled(ordered), terms, conditioning));
-    const bool estimated = t.size() > lengths;
-    t = descend([&](const Eigen::VectorXd& at, Eigen::VectorXd* g) { return likelihood(at, g); }, t,
-                least_logs(lengths, estimated), most_logs(lengths, estimated),
-                {.value_tolerance = 0.01, .most_evaluations = 40})
-            .at;
-    likelihood(t, nullptr);
+    t = likeliest_lengths(likelihood, t, lengths);
     s.theta = t.head(lengths).array().exp();
     s.nugget_is_noise = t.size() > lengths;
     s.nugget = s.nugget_is_noise ? std::exp(t[lengths]) : KrigingObjective::floor;

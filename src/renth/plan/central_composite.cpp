@@ -123,6 +123,81 @@ std::string outside_note(const Space& space, double alpha) {
       alpha, which);
 }
 
+/// The axial distance in blocks: what makes them orthogonal, unless another is asked for; a note says either.
+double distance_in_blocks(const CentralCompositeOptions& o, const Layout& l, int k, int corners, double alpha,
+                          std::vector<std::string>& notes) {
+  const double orthogonal =
+      std::sqrt(corners * double(2 * k + l.axial_centres) / (2.0 * (corners + l.corner_centres)));
+  if (!o.axial_asked) {
+    alpha = orthogonal;
+    notes.push_back(
+        fmt::format("axial distance {:.5g}, which makes the blocks orthogonal to every term{}", alpha,
+                    std::abs(alpha - std::pow(double(corners), 0.25)) < 1e-9
+                        ? " and the plan rotatable"
+                        : fmt::format(" (rotatable would be {:.5g})", std::pow(double(corners), 0.25))));
+  } else if (std::abs(alpha - orthogonal) > 1e-9) {
+    notes.push_back(
+        fmt::format("with this axial distance the blocks are not exactly orthogonal to the squares; {:.5g} "
+                    "would make them so",
+                    orthogonal));
+  }
+  return alpha;
+}
+
+/// The block of a corner by the signs of the words that part them.
+int block_of(const Layout& l, const Eigen::RowVectorXd& corner) {
+  int block = 0;
+  for (std::size_t w = 0; w < l.words.size(); ++w) {
+    double sign = 1;
+    for (int j = 0; j < int(corner.size()); ++j)
+      if (l.words[w] >> j & 1U) sign *= corner[j] > 0 ? 1 : -1;
+    block |= (sign > 0 ? 1 : 0) << w;
+  }
+  return block;
+}
+
+CodedRuns runs_of(const Layout& l, Stage stage, int k, int blocks, double corner_at, double axial_at) {
+  CodedRuns runs;
+  const Eigen::MatrixXd all = corner_at * l.core.coded();
+  runs.coded.resize(0, k);
+  runs.blocks.resize(0);
+  const auto add = [&](const Eigen::RowVectorXd& row, const char* origin, int block) {
+    const Eigen::Index n = runs.coded.rows();
+    runs.coded.conservativeResize(n + 1, k);
+    runs.coded.row(n) = row;
+    runs.blocks.conservativeResize(n + 1);
+    runs.blocks[n] = block;
+    runs.origins.emplace_back(origin);
+  };
+  if (stage != Stage::axial)
+    for (int b = 0; b < l.corner_blocks; ++b) {
+      for (Eigen::Index i = 0; i < all.rows(); ++i) {
+        if (block_of(l, all.row(i)) == b) add(all.row(i), "corner", b);
+      }
+      const int own = l.corner_centres / l.corner_blocks;
+      if (own > 0) add_centre(runs, own, b);
+    }
+  if (stage != Stage::corners) {
+    const int block = stage == Stage::axial ? 0 : blocks - 1;
+    for (int j = 0; j < k; ++j)
+      for (const double side : {-axial_at, axial_at})
+        add(side * Eigen::RowVectorXd::Unit(k, j), "axial", block);
+    if (l.axial_centres > 0) add_centre(runs, l.axial_centres, block);
+  }
+  return runs;
+}
+
+void check(const Space& space, const CentralCompositeOptions& o) {
+  const int k = int(space.size());
+  if (k < 2 || k > 10)
+    throw Error(
+        fmt::format("central-composite needs 2 to 10 varying parameters, this study has {}", k), where,
+        k < 2 ? "use full-factorial --levels 5" : "use screening3 first, or optimal --model quadratic");
+  need_levels(space, 3, false, "central-composite",
+              "use optimal --model quadratic, which takes any parameters");
+  if (o.centre_runs < -1) throw Error("the number of centre runs is negative", "--centre", "use 3 to 5");
+}
+
 }  // namespace
 
 void parse_axial(const std::string& text, CentralCompositeOptions& o) {
@@ -147,13 +222,7 @@ void parse_axial(const std::string& text, CentralCompositeOptions& o) {
 
 Plan central_composite(const Space& space, const CentralCompositeOptions& o, Seed seed) {
   const int k = int(space.size());
-  if (k < 2 || k > 10)
-    throw Error(
-        fmt::format("central-composite needs 2 to 10 varying parameters, this study has {}", k), where,
-        k < 2 ? "use full-factorial --levels 5" : "use screening3 first, or optimal --model quadratic");
-  need_levels(space, 3, false, "central-composite",
-              "use optimal --model quadratic, which takes any parameters");
-  if (o.centre_runs < -1) throw Error("the number of centre runs is negative", "--centre", "use 3 to 5");
+  check(space, o);
   Layout l;
   l.core = k < 5 ? Fraction{k, {}, true} : smallest_fraction(k, 5);
   const std::vector<int> possible = o.blocks <= 2 ? std::vector<int>{1, 2} : possible_blocks(l.core);
@@ -173,60 +242,11 @@ Plan central_composite(const Space& space, const CentralCompositeOptions& o, See
   double alpha = axial_distance(o, k, corners, centres);
   divide_centres(l, k, centres, blocks, alpha);
   std::vector<std::string> notes;
-  if (blocks > 1) {
-    const double orthogonal =
-        std::sqrt(corners * double(2 * k + l.axial_centres) / (2.0 * (corners + l.corner_centres)));
-    if (!o.axial_asked) {
-      alpha = orthogonal;
-      notes.push_back(
-          fmt::format("axial distance {:.5g}, which makes the blocks orthogonal to every term{}", alpha,
-                      std::abs(alpha - std::pow(double(corners), 0.25)) < 1e-9
-                          ? " and the plan rotatable"
-                          : fmt::format(" (rotatable would be {:.5g})", std::pow(double(corners), 0.25))));
-    } else if (std::abs(alpha - orthogonal) > 1e-9) {
-      notes.push_back(
-          fmt::format("with this axial distance the blocks are not exactly orthogonal to the squares; {:.5g} "
-                      "would make them so",
-                      orthogonal));
-    }
-  }
+  if (blocks > 1) alpha = distance_in_blocks(o, l, k, corners, alpha, notes);
   const bool shrunk = o.axial == Axial::inscribed && (o.axial_asked || blocks == 1);
   const double corner_at = shrunk ? 1 / alpha : 1, axial_at = shrunk ? 1 : alpha;
 
-  CodedRuns runs;
-  const Eigen::MatrixXd all = corner_at * l.core.coded();
-  runs.coded.resize(0, k);
-  runs.blocks.resize(0);
-  const auto add = [&](const Eigen::RowVectorXd& row, const char* origin, int block) {
-    const Eigen::Index n = runs.coded.rows();
-    runs.coded.conservativeResize(n + 1, k);
-    runs.coded.row(n) = row;
-    runs.blocks.conservativeResize(n + 1);
-    runs.blocks[n] = block;
-    runs.origins.emplace_back(origin);
-  };
-  if (o.stage != Stage::axial)
-    for (int b = 0; b < l.corner_blocks; ++b) {
-      for (Eigen::Index i = 0; i < all.rows(); ++i) {
-        int block = 0;
-        for (std::size_t w = 0; w < l.words.size(); ++w) {
-          double sign = 1;
-          for (int j = 0; j < k; ++j)
-            if (l.words[w] >> j & 1U) sign *= all(i, j) > 0 ? 1 : -1;
-          block |= (sign > 0 ? 1 : 0) << w;
-        }
-        if (block == b) add(all.row(i), "corner", b);
-      }
-      const int own = l.corner_centres / l.corner_blocks;
-      if (own > 0) add_centre(runs, own, b);
-    }
-  if (o.stage != Stage::corners) {
-    const int block = o.stage == Stage::axial ? 0 : blocks - 1;
-    for (int j = 0; j < k; ++j)
-      for (const double side : {-axial_at, axial_at})
-        add(side * Eigen::RowVectorXd::Unit(k, j), "axial", block);
-    if (l.axial_centres > 0) add_centre(runs, l.axial_centres, block);
-  }
+  const CodedRuns runs = runs_of(l, o.stage, k, blocks, corner_at, axial_at);
   Plan plan = from_coded(space, runs, "central-composite", o.random_order, seed);
   plan.blocks.array() += o.first_block;
   if (axial_at > 1 + 1e-12 && o.stage != Stage::corners) notes.push_back(outside_note(space, axial_at));

@@ -20,16 +20,12 @@ std::string roman(int resolution) {
   return resolution <= 10 ? names[resolution] : std::to_string(resolution);
 }
 
-Plan fractional_factorial(const Space& space, const FractionalFactorialOptions& o, Seed seed) {
+namespace {
+
+/// By generators, by the number of runs, or the smallest of a resolution.
+Fraction fraction_asked(const std::vector<std::string>& names, const FractionalFactorialOptions& o) {
   const std::string where = "fractional-factorial";
-  need_levels(space, 2, false, where, "use optimal, which takes any choices, or fix the parameter");
-  if (o.replicates < 1) throw Error("replicates must be 1 or more", "plan " + where, "use --replicates 1");
-  if (o.centre_runs > 0) need_levels(space, 3, false, "a centre run", "leave --centre out");
-  if (space.size() > 31)
-    throw Error("a two-level fraction takes at most 31 parameters", "plan " + where, "use plackett-burman");
-  std::vector<std::string> names;
-  for (const Parameter& p : space.parameters()) names.push_back(p.name);
-  const int k = int(space.size());
+  const int k = int(names.size());
   Fraction fraction;
   if (!o.generators.empty()) {
     if (o.resolution > 0 || o.runs > 0)
@@ -50,6 +46,33 @@ Plan fractional_factorial(const Space& space, const FractionalFactorialOptions& 
   } else {
     fraction = smallest_fraction(k, o.resolution > 0 ? o.resolution : 4);
   }
+  return fraction;
+}
+
+std::string alias_note(const Fraction& fraction, const std::vector<std::string>& names, int resolution) {
+  const std::vector<std::string> lines =
+      aliases(fraction, names, resolution <= 3 ? 2 : std::max(2, resolution - 2));
+  std::string text;
+  for (std::size_t i = 0; i < lines.size() && i < 20; ++i) text += (i ? "; " : "") + lines[i];
+  if (lines.size() > 20)
+    text += fmt::format("; and {} more: renth assess --model interactions", lines.size() - 20);
+  return lines.empty() ? "no main effect or two-parameter product is aliased with another"
+                       : "aliases: " + text;
+}
+
+}  // namespace
+
+Plan fractional_factorial(const Space& space, const FractionalFactorialOptions& o, Seed seed) {
+  const std::string where = "fractional-factorial";
+  need_levels(space, 2, false, where, "use optimal, which takes any choices, or fix the parameter");
+  if (o.replicates < 1) throw Error("replicates must be 1 or more", "plan " + where, "use --replicates 1");
+  if (o.centre_runs > 0) need_levels(space, 3, false, "a centre run", "leave --centre out");
+  if (space.size() > 31)
+    throw Error("a two-level fraction takes at most 31 parameters", "plan " + where, "use plackett-burman");
+  std::vector<std::string> names;
+  for (const Parameter& p : space.parameters()) names.push_back(p.name);
+  const int k = int(space.size());
+  const Fraction fraction = fraction_asked(names, o);
   CodedRuns runs;
   const Eigen::MatrixXd corners = fraction.coded();
   runs.coded = corners.replicate(o.replicates, 1);
@@ -73,14 +96,7 @@ Plan fractional_factorial(const Space& space, const FractionalFactorialOptions& 
   plan.notes.push_back(fmt::format(
       "resolution {}, {} of {} corners: {}{}", roman(resolution), fraction.runs(), 1L << k, generators,
       fraction.proved ? "" : " (the best found; its minimum aberration is not proved)"));
-  const std::vector<std::string> lines =
-      aliases(fraction, names, resolution <= 3 ? 2 : std::max(2, resolution - 2));
-  std::string text;
-  for (std::size_t i = 0; i < lines.size() && i < 20; ++i) text += (i ? "; " : "") + lines[i];
-  if (lines.size() > 20)
-    text += fmt::format("; and {} more: renth assess --model interactions", lines.size() - 20);
-  plan.notes.push_back(lines.empty() ? "no main effect or two-parameter product is aliased with another"
-                                     : "aliases: " + text);
+  plan.notes.push_back(alias_note(fraction, names, resolution));
   return plan;
 }
 

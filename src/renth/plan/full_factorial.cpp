@@ -26,6 +26,25 @@ bool is_corner(const Space& space, const Eigen::VectorXd& point,
   return true;
 }
 
+/// All that the limits allow, the first parameter changing fastest.
+std::vector<Eigen::VectorXd> combinations(const Space& space, const std::vector<std::vector<double>>& levels,
+                                          int& removed) {
+  std::vector<Eigen::VectorXd> kept;
+  std::vector<std::size_t> at(levels.size(), 0);
+  for (bool more = true; more;) {
+    Eigen::VectorXd point(space.size());
+    for (Eigen::Index j = 0; j < space.size(); ++j) point[j] = levels[j][at[j]];
+    if (space.allows(point))
+      kept.push_back(std::move(point));
+    else
+      ++removed;
+    std::size_t j = 0;
+    while (j < at.size() && ++at[j] == levels[j].size()) at[j++] = 0;
+    more = j < at.size();
+  }
+  return kept;
+}
+
 }  // namespace
 
 Plan full_factorial(const Space& space, const FullFactorialOptions& options, Seed seed) {
@@ -45,20 +64,8 @@ Plan full_factorial(const Space& space, const FullFactorialOptions& options, See
     throw Error(fmt::format("the full factorial has {:.3g} runs", total), "plan full-factorial",
                 "use fewer levels or parameters, or latin-hypercube with the runs that you can pay");
 
-  std::vector<Eigen::VectorXd> kept;
   int removed = 0;
-  std::vector<std::size_t> at(levels.size(), 0);
-  for (bool more = true; more;) {
-    Eigen::VectorXd point(space.size());
-    for (Eigen::Index j = 0; j < space.size(); ++j) point[j] = levels[j][at[j]];
-    if (space.allows(point))
-      kept.push_back(std::move(point));
-    else
-      ++removed;
-    std::size_t j = 0;
-    while (j < at.size() && ++at[j] == levels[j].size()) at[j++] = 0;
-    more = j < at.size();
-  }
+  const std::vector<Eigen::VectorXd> kept = combinations(space, levels, removed);
   if (kept.empty())
     throw Error("the limits forbid every combination", "plan full-factorial",
                 "use sobol, which follows the limits");

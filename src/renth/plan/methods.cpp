@@ -151,6 +151,42 @@ const PlanMethod& plan_method(std::string_view name) {
               "use one of " + known + ", extend, or none to have one chosen");
 }
 
+namespace {
+
+/// For runs that scatter: what tells most of a surface through the scatter.
+PlanChoice for_scatter(int k, bool numbers, bool limited, const PlanRequest& request) {
+  const bool asked = request.runs > 0;
+  PlanRequest filled = request;
+  if (numbers && !limited && !asked && k >= 2 && k <= 5) {
+    filled.axial = "face";
+    return {"central-composite",
+            fmt::format("runs scatter, so that runs at the ends of the spans tell most, and a quadratic in "
+                        "{} parameters is "
+                        "within reach; its centre runs are replicates that measure the scatter, and with "
+                        "the axes on the faces "
+                        "nothing leaves its span",
+                        k),
+            filled};
+  }
+  if (numbers && !limited && !asked && k >= 6 && k <= 50)
+    return {"screening3",
+            fmt::format("runs scatter and {} parameters are many: first find out in {} runs which matter", k,
+                        2 * (k + k % 2) + 1),
+            request};
+  filled.criterion = "I";
+  filled.model = k <= 8 ? "quadratic" : "linear";
+  return {"optimal",
+          fmt::format("runs scatter, and {} rule out the textbook plans: these runs predict a {} surface "
+                      "best on average",
+                      limited ? "limits"
+                      : asked ? "a given number of runs"
+                              : "choices or two-valued parameters",
+                      filled.model),
+          filled};
+}
+
+}  // namespace
+
 PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, const PlanRequest& request,
                        Seed seed) {
   double combinations = 1;
@@ -168,35 +204,7 @@ PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, co
                         "than the {} runs suggested",
                         combinations, budget),
             request};
-  PlanRequest filled = request;
-  if (noisy && existing == 0) {
-    if (numbers && !limited && !asked && k >= 2 && k <= 5) {
-      filled.axial = "face";
-      return {"central-composite",
-              fmt::format("runs scatter, so that runs at the ends of the spans tell most, and a quadratic in "
-                          "{} parameters is "
-                          "within reach; its centre runs are replicates that measure the scatter, and with "
-                          "the axes on the faces "
-                          "nothing leaves its span",
-                          k),
-              filled};
-    }
-    if (numbers && !limited && !asked && k >= 6 && k <= 50)
-      return {"screening3",
-              fmt::format("runs scatter and {} parameters are many: first find out in {} runs which matter",
-                          k, 2 * (k + k % 2) + 1),
-              request};
-    filled.criterion = "I";
-    filled.model = k <= 8 ? "quadratic" : "linear";
-    return {"optimal",
-            fmt::format("runs scatter, and {} rule out the textbook plans: these runs predict a {} surface "
-                        "best on average",
-                        limited ? "limits"
-                        : asked ? "a given number of runs"
-                                : "choices or two-valued parameters",
-                        filled.model),
-            filled};
-  }
+  if (noisy && existing == 0) return for_scatter(k, numbers, limited, request);
   if (existing > 0)
     return {"spread", fmt::format("{} runs exist: new ones are worth most where there are none", existing),
             request};

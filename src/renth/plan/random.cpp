@@ -30,6 +30,35 @@ double drawn(const Scatter& scatter, double setting, Stream& stream) {
   return setting;
 }
 
+/// Both ends of each span, or all choices.
+std::vector<std::vector<double>> ends_of(const Space& space) {
+  std::vector<std::vector<double>> ends;
+  for (const Parameter& p : space.parameters()) {
+    ends.emplace_back();
+    if (p.is_choice())
+      for (int i = 0; i < p.settable_count(); ++i) ends.back().push_back(i);
+    else
+      ends.back() = {p.snap(p.low), p.snap(p.high)};
+  }
+  return ends;
+}
+
+/// As many of them, drawn at random, in their order; all if no number is asked for.
+std::vector<Eigen::VectorXd> some_of(std::vector<Eigen::VectorXd> kept, int runs, Stream& stream) {
+  if (runs > int(kept.size()) && !kept.empty())
+    throw Error(fmt::format("the limits leave {} corners, not {}", kept.size(), runs), "plan corners",
+                fmt::format("use --runs {} or less", kept.size()));
+  if (runs > 0 && !kept.empty()) {
+    std::vector<int> order = stream.permutation(int(kept.size()));
+    order.resize(std::size_t(runs));
+    std::sort(order.begin(), order.end());
+    std::vector<Eigen::VectorXd> some;
+    for (const int i : order) some.push_back(kept[std::size_t(i)]);
+    return some;
+  }
+  return kept;
+}
+
 }  // namespace
 
 Plan random_plan(const Space& space, int runs, Seed seed, std::uint64_t first) {
@@ -44,16 +73,9 @@ Plan random_plan(const Space& space, int runs, Seed seed, std::uint64_t first) {
 
 Plan corners(const Space& space, int runs, Seed seed) {
   constexpr double most = 1e6;
-  std::vector<std::vector<double>> ends;
+  const std::vector<std::vector<double>> ends = ends_of(space);
   double total = 1;
-  for (const Parameter& p : space.parameters()) {
-    ends.emplace_back();
-    if (p.is_choice())
-      for (int i = 0; i < p.settable_count(); ++i) ends.back().push_back(i);
-    else
-      ends.back() = {p.snap(p.low), p.snap(p.high)};
-    total *= double(ends.back().size());
-  }
+  for (const auto& e : ends) total *= double(e.size());
   if (runs <= 0 && total > most)
     throw Error(fmt::format("the box has {:.3g} corners", total), "plan corners",
                 "draw some of them: --runs 64");
@@ -76,17 +98,7 @@ Plan corners(const Space& space, int runs, Seed seed) {
       });
       space.allows(point) ? kept.push_back(point) : void(++forbidden);
     }
-    if (runs > int(kept.size()) && !kept.empty())
-      throw Error(fmt::format("the limits leave {} corners, not {}", kept.size(), runs), "plan corners",
-                  fmt::format("use --runs {} or less", kept.size()));
-    if (runs > 0 && !kept.empty()) {
-      std::vector<int> order = stream.permutation(int(kept.size()));
-      order.resize(std::size_t(runs));
-      std::sort(order.begin(), order.end());
-      std::vector<Eigen::VectorXd> some;
-      for (const int i : order) some.push_back(kept[std::size_t(i)]);
-      kept = std::move(some);
-    }
+    kept = some_of(std::move(kept), runs, stream);
   } else {
     std::set<std::vector<double>> seen;
     for (int tries = 0; int(kept.size()) < runs && tries < 1'000'000; ++tries) {

@@ -54,6 +54,38 @@ class Places {
   Eigen::MatrixXd f_, points_;
 };
 
+/// Moves one run if a few places near it, or one anywhere, have more room.
+void improve(const Space& space, const Eigen::MatrixXd& pool, double reach, Index i, Stream& stream,
+             Places& places) {
+  Eigen::VectorXd point = places.points().row(i);
+  double best = places.room(point, i);
+  bool moved = false;
+  for (int k = 0; k < 4; ++k) {
+    Eigen::VectorXd there =
+        k == 0 ? Eigen::VectorXd(pool.row(Index(stream.below(std::uint64_t(pool.rows()))))) : point;
+    if (k > 0)
+      for (Index j = 0; j < space.size(); ++j) {
+        const Parameter& p = space[j];
+        const double u = stream.uniform();
+        if (p.is_choice()) {
+          if (u < 0.1) there[j] = space.from_unit(j, stream.uniform(), true);
+        } else {
+          const double width =
+              std::max(reach, p.is_discrete() ? 0.75 / std::max(1, p.settable_count() - 1) : 0.0);
+          there[j] = p.snap(there[j] + (2 * u - 1) * width * (p.high - p.low));
+        }
+      }
+    if (!space.allows(there)) continue;
+    const double value = places.room(there, i);
+    if (value > best) {
+      best = value;
+      point = there;
+      moved = true;
+    }
+  }
+  if (moved) places.put(i, point);
+}
+
 }  // namespace
 
 Plan spread(const Space& space, const SpreadOptions& o, Seed seed) {
@@ -86,33 +118,7 @@ Plan spread(const Space& space, const SpreadOptions& o, Seed seed) {
   for (int round = 0; round < rounds; ++round) {
     const double reach = wide * std::pow(0.02, double(round) / rounds);
     for (Index i = 0; i < runs; ++i) {
-      Eigen::VectorXd point = places.points().row(i);
-      double best = places.room(point, i);
-      bool moved = false;
-      for (int k = 0; k < 4; ++k) {
-        Eigen::VectorXd there =
-            k == 0 ? Eigen::VectorXd(pool.row(Index(stream.below(std::uint64_t(pool_size))))) : point;
-        if (k > 0)
-          for (Index j = 0; j < d; ++j) {
-            const Parameter& p = space[j];
-            const double u = stream.uniform();
-            if (p.is_choice()) {
-              if (u < 0.1) there[j] = space.from_unit(j, stream.uniform(), true);
-            } else {
-              const double width =
-                  std::max(reach, p.is_discrete() ? 0.75 / std::max(1, p.settable_count() - 1) : 0.0);
-              there[j] = p.snap(there[j] + (2 * u - 1) * width * (p.high - p.low));
-            }
-          }
-        if (!space.allows(there)) continue;
-        const double value = places.room(there, i);
-        if (value > best) {
-          best = value;
-          point = there;
-          moved = true;
-        }
-      }
-      if (moved) places.put(i, point);
+      improve(space, pool, reach, i, stream, places);
     }
   }
   Plan plan = make_plan(places.points(), "fill", "spread", seed);

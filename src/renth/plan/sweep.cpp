@@ -9,6 +9,44 @@
 
 namespace renth {
 
+namespace {
+
+/// The knee, and the number of runs to take: there, or where `enough` are left for an error estimate.
+void suggest(int from, int to, int enough, Sweep& out) {
+  // The knee of a rising curve: farthest above the straight line between its ends.
+  const SweepLine &first = out.lines.front(), &last = out.lines.back();
+  double most = -1;
+  double best = first.d_efficiency;
+  for (const SweepLine& l : out.lines) {
+    best = std::max(best, l.d_efficiency);
+    const double share = to > from ? double(l.runs - from) / (to - from) : 0;
+    const double above =
+        l.d_efficiency - (first.d_efficiency + share * (last.d_efficiency - first.d_efficiency));
+    if (above > most + 1e-9) {
+      most = above;
+      out.knee = l.runs;
+    }
+  }
+  out.suggested = out.knee;
+  for (const SweepLine& l : out.lines)
+    if (out.suggested < enough && l.runs >= enough) out.suggested = l.runs;
+  const SweepLine& at = out.lines[std::size_t(out.suggested - from)];
+  out.why =
+      fmt::format("{} runs: the efficiency of each run is {:.3f} there, of {:.3f} at most in this range",
+                  out.suggested, at.d_efficiency, best);
+  if (out.suggested > out.knee)
+    out.why += fmt::format(
+        "; the curve bends at {}, but four residual degrees of freedom for an error estimate take {}",
+        out.knee, out.suggested);
+  else
+    out.why += ", and beyond it the curve flattens";
+  if (out.suggested < enough)
+    out.why += fmt::format("; no size in this range leaves four residual degrees of freedom ({} runs would)",
+                           enough);
+}
+
+}  // namespace
+
 Sweep sweep_runs(const Space& space, OptimalOptions options, int from, int to, Seed seed) {
   if (from < 1 || to < from)
     throw Error(fmt::format("{}..{} is no range of runs", from, to), "plan optimal --runs",
@@ -38,37 +76,7 @@ Sweep sweep_runs(const Space& space, OptimalOptions options, int from, int to, S
         mine.runs, i.log_det, i.d_efficiency, i.a_efficiency, p / (double(points.rows()) * most),
         i.i_value, i.max_vif};
   });
-  // The knee of a rising curve: farthest above the straight line between its ends.
-  const SweepLine &first = out.lines.front(), &last = out.lines.back();
-  double most = -1;
-  double best = first.d_efficiency;
-  for (const SweepLine& l : out.lines) {
-    best = std::max(best, l.d_efficiency);
-    const double share = to > from ? double(l.runs - from) / (to - from) : 0;
-    const double above =
-        l.d_efficiency - (first.d_efficiency + share * (last.d_efficiency - first.d_efficiency));
-    if (above > most + 1e-9) {
-      most = above;
-      out.knee = l.runs;
-    }
-  }
-  out.suggested = out.knee;
-  const int enough = p + 4 - existing;
-  for (const SweepLine& l : out.lines)
-    if (out.suggested < enough && l.runs >= enough) out.suggested = l.runs;
-  const SweepLine& at = out.lines[std::size_t(out.suggested - from)];
-  out.why =
-      fmt::format("{} runs: the efficiency of each run is {:.3f} there, of {:.3f} at most in this range",
-                  out.suggested, at.d_efficiency, best);
-  if (out.suggested > out.knee)
-    out.why += fmt::format(
-        "; the curve bends at {}, but four residual degrees of freedom for an error estimate take {}",
-        out.knee, out.suggested);
-  else
-    out.why += ", and beyond it the curve flattens";
-  if (out.suggested < enough)
-    out.why += fmt::format("; no size in this range leaves four residual degrees of freedom ({} runs would)",
-                           enough);
+  suggest(from, to, p + 4 - existing, out);
   return out;
 }
 

@@ -57,6 +57,55 @@ double quantile(std::vector<double> v, double p) {
   return v[std::size_t(std::clamp<double>(std::round(p * double(v.size() - 1)), 0, double(v.size() - 1)))];
 }
 
+/// Q² of subsets of each size, `repeats` of each: those of one repeat are nested.
+std::vector<double> q2_of_subsets(const Space& space, const Data& data, const Fit& fit,
+                                  const std::vector<int>& sizes, int repeats, Seed seed) {
+  const std::vector<int> group = replicate_groups(data);
+  const int groups = 1 + *std::max_element(group.begin(), group.end());
+  std::vector<double> found(sizes.size() * std::size_t(repeats));
+  parallel_for(std::int64_t(found.size()), [&](std::int64_t k) {
+    const int size = sizes[std::size_t(k) / std::size_t(repeats)];
+    // The subsets of one repeat are nested: the first so many of one order.
+    const std::vector<int> order = Stream(seed, "learning", std::uint64_t(k % repeats)).permutation(groups);
+    std::vector<char> used(std::size_t(groups), 0);
+    for (int i = 0; i < size; ++i) used[std::size_t(order[std::size_t(i)])] = 1;
+    std::vector<Index> in, rest;
+    for (std::size_t i = 0; i < group.size(); ++i)
+      (used[std::size_t(group[i])] ? in : rest).push_back(Index(i));
+    found[std::size_t(k)] = q2_of_subset(space, data, fit, in, rest, seed);
+  });
+  return found;
+}
+
+/// How many runs the law needs, with the interval that the repeats give.
+void foretell(std::vector<std::vector<std::pair<double, double>>>& laws, int groups, double q2,
+              LearningCurve& out) {
+  // The law is made to pass through what all runs reach.
+  const auto needed = [&](double rate) {
+    return groups * std::pow((out.reachable - q2) / (out.reachable - out.target), 1 / rate);
+  };
+  const double likely = needed(out.rate);
+  std::vector<double> rates;
+  for (auto& law : laws) {
+    law.emplace_back(groups, q2);
+    const double rate = rate_of(law, out.reachable);
+    if (std::isfinite(rate)) rates.push_back(std::max(rate, 0.02));
+  }
+  const double fewest = rates.empty() ? likely : std::min(likely, needed(quantile(rates, 0.9)));
+  const double most = rates.empty() ? INFINITY : std::max(likely, needed(quantile(rates, 0.1)));
+  if (!(likely < 20.0 * groups)) {
+    out.sentence = fmt::format(
+        "at this rate Q² {:.3g} would need more than twenty times the {} runs there are", out.target, groups);
+    return;
+  }
+  out.runs_needed = int(std::ceil(likely));
+  out.low = std::max(groups + 1, int(std::ceil(fewest)));
+  if (most < 50.0 * groups) out.high = int(std::ceil(most));
+  out.sentence =
+      fmt::format("about {} more runs would likely reach Q² {:.3g} ({} to {})", *out.runs_needed - groups,
+                  out.target, *out.low - groups, out.high ? std::to_string(*out.high - groups) : "far more");
+}
+
 }  // namespace
 
 double LearningCurve::q2_at(double runs) const {
@@ -79,18 +128,7 @@ LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fi
   std::vector<int> sizes;
   for (const double share : options.shares) sizes.push_back(std::max(4, int(std::lround(share * groups))));
   const int repeats = options.repeats;
-  std::vector<double> found(sizes.size() * std::size_t(repeats));
-  parallel_for(std::int64_t(found.size()), [&](std::int64_t k) {
-    const int size = sizes[std::size_t(k) / std::size_t(repeats)];
-    // The subsets of one repeat are nested: the first so many of one order.
-    const std::vector<int> order = Stream(seed, "learning", std::uint64_t(k % repeats)).permutation(groups);
-    std::vector<char> used(std::size_t(groups), 0);
-    for (int i = 0; i < size; ++i) used[std::size_t(order[std::size_t(i)])] = 1;
-    std::vector<Index> in, rest;
-    for (std::size_t i = 0; i < group.size(); ++i)
-      (used[std::size_t(group[i])] ? in : rest).push_back(Index(i));
-    found[std::size_t(k)] = q2_of_subset(space, data, fit, in, rest, seed);
-  });
+  const std::vector<double> found = q2_of_subsets(space, data, fit, sizes, repeats, seed);
   std::vector<std::vector<std::pair<double, double>>> laws(static_cast<std::size_t>(repeats));
   std::vector<std::pair<double, double>> middle;
   for (std::size_t s = 0; s < sizes.size(); ++s) {
@@ -120,30 +158,7 @@ LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fi
                        : "too few subsets could be fitted to say how it gets better with more runs";
     return out;
   }
-  // The law is made to pass through what all runs reach.
-  const auto needed = [&](double rate) {
-    return groups * std::pow((options.reachable - q2) / (options.reachable - target), 1 / rate);
-  };
-  const double likely = needed(out.rate);
-  std::vector<double> rates;
-  for (auto& law : laws) {
-    law.emplace_back(groups, q2);
-    const double rate = rate_of(law, options.reachable);
-    if (std::isfinite(rate)) rates.push_back(std::max(rate, 0.02));
-  }
-  const double fewest = rates.empty() ? likely : std::min(likely, needed(quantile(rates, 0.9)));
-  const double most = rates.empty() ? INFINITY : std::max(likely, needed(quantile(rates, 0.1)));
-  if (!(likely < 20.0 * groups)) {
-    out.sentence = fmt::format(
-        "at this rate Q² {:.3g} would need more than twenty times the {} runs there are", target, groups);
-    return out;
-  }
-  out.runs_needed = int(std::ceil(likely));
-  out.low = std::max(groups + 1, int(std::ceil(fewest)));
-  if (most < 50.0 * groups) out.high = int(std::ceil(most));
-  out.sentence =
-      fmt::format("about {} more runs would likely reach Q² {:.3g} ({} to {})", *out.runs_needed - groups,
-                  target, *out.low - groups, out.high ? std::to_string(*out.high - groups) : "far more");
+  foretell(laws, groups, q2, out);
   return out;
 }
 

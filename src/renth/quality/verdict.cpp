@@ -94,6 +94,57 @@ void regression_reasons(const Quality& q, const RegressionReport& r, const Words
                     r.box_cox->suggestion, r.box_cox->lambda, r.box_cox->low, r.box_cox->high));
 }
 
+/// Steps that a verdict goes down, each said.
+int steps_down(const Quality& q, bool noisy, const Words& words) {
+  int step = 0;
+  if (noisy && q.lack_of_fit_p < 0.01) {
+    ++step;
+    const bool bends = q.regression && q.regression->squares;
+    const bool axial = q.regression && q.regression->anova.axial_runs;
+    words.say(fmt::format("lack of fit p = {:.2g}: the surface bends in a way that {} can't follow",
+                          q.lack_of_fit_p, bends ? "these squares and products" : "a model without squares"));
+    words.advise(
+        bends   ? "fit a metamodel (fit kriging), narrow the spans, or take cubic terms and the runs for them"
+        : axial ? "add squares (fit polynomial --model quadratic), or fit a metamodel (fit kriging)"
+                : "add axial runs for squares (plan central-composite --stage axial --of BATCH), or fit a "
+                  "metamodel (fit kriging)");
+  }
+  if (q.r2_adjusted - q.q2 > 0.2) {
+    ++step;
+    words.say(
+        fmt::format("adjusted R² = {:.3f} promises more than Q² = {:.3f} keeps: too many terms for the runs",
+                    q.r2_adjusted, q.q2));
+    words.advise("drop terms that do not matter, or add runs");
+  }
+  if (q.residual_degrees_of_freedom < 4) {
+    ++step;
+    words.say(fmt::format("only {:.0f} residual degrees of freedom: the error estimate itself is a guess",
+                          q.residual_degrees_of_freedom));
+    words.advise(fmt::format("add {:.0f} runs or drop terms", 4 - q.residual_degrees_of_freedom));
+  }
+  if (q.check && q.check->inside < 0.8) {
+    ++step;
+    words.say(
+        fmt::format("only {:.0f} % of the check runs lie inside their 95 % intervals: the stated uncertainty "
+                    "is too small",
+                    100 * q.check->inside));
+    words.advise("take the intervals as too narrow, and add runs");
+  }
+  return step;
+}
+
+void advise_by(int step, bool polynomial, const Words& words) {
+  if (step >= 2) {
+    words.advise(polynomial ? "fit kriging, which can bend where a polynomial can't, or add runs"
+                            : "add runs: plan more, run them and fit again");
+    words.advise("look at draw predicted-observed for runs that stand out");
+  } else if (step == 1) {
+    words.advise("good enough to rank and to search; confirm what you find on the solver");
+  } else {
+    words.advise("use it; confirm settings found on the solver");
+  }
+}
+
 }  // namespace
 
 Judgement judge(const Quality& q, bool noisy, std::string_view kind, std::size_t candidates) {
@@ -124,47 +175,8 @@ Judgement judge(const Quality& q, bool noisy, std::string_view kind, std::size_t
   const double share = q.reachable > 0 ? worse / q.reachable : 0;
   int step = share >= 0.95 ? 0 : share >= 0.8 ? 1 : share >= 0.5 ? 2 : 3;
   say(which);
-  if (step >= 2) {
-    advise(polynomial ? "fit kriging, which can bend where a polynomial can't, or add runs"
-                      : "add runs: plan more, run them and fit again");
-    advise("look at draw predicted-observed for runs that stand out");
-  } else if (step == 1) {
-    advise("good enough to rank and to search; confirm what you find on the solver");
-  } else {
-    advise("use it; confirm settings found on the solver");
-  }
-  if (noisy && q.lack_of_fit_p < 0.01) {
-    ++step;
-    const bool bends = q.regression && q.regression->squares;
-    const bool axial = q.regression && q.regression->anova.axial_runs;
-    say(fmt::format("lack of fit p = {:.2g}: the surface bends in a way that {} can't follow",
-                    q.lack_of_fit_p, bends ? "these squares and products" : "a model without squares"));
-    advise(bends
-               ? "fit a metamodel (fit kriging), narrow the spans, or take cubic terms and the runs for them"
-           : axial ? "add squares (fit polynomial --model quadratic), or fit a metamodel (fit kriging)"
-                   : "add axial runs for squares (plan central-composite --stage axial --of BATCH), or fit a "
-                     "metamodel (fit kriging)");
-  }
-  if (q.r2_adjusted - q.q2 > 0.2) {
-    ++step;
-    say(fmt::format("adjusted R² = {:.3f} promises more than Q² = {:.3f} keeps: too many terms for the runs",
-                    q.r2_adjusted, q.q2));
-    advise("drop terms that do not matter, or add runs");
-  }
-  if (q.residual_degrees_of_freedom < 4) {
-    ++step;
-    say(fmt::format("only {:.0f} residual degrees of freedom: the error estimate itself is a guess",
-                    q.residual_degrees_of_freedom));
-    advise(fmt::format("add {:.0f} runs or drop terms", 4 - q.residual_degrees_of_freedom));
-  }
-  if (q.check && q.check->inside < 0.8) {
-    ++step;
-    say(
-        fmt::format("only {:.0f} % of the check runs lie inside their 95 % intervals: the stated uncertainty "
-                    "is too small",
-                    100 * q.check->inside));
-    advise("take the intervals as too narrow, and add runs");
-  }
+  advise_by(step, polynomial, words);
+  step += steps_down(q, noisy, words);
   if (noisy && candidates > 1 && q.runs < 100 && q.q2 < 0.9 && !q.check) {
     // Measured: see docs/metamodels.md.
     say(fmt::format(

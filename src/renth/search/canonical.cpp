@@ -3,6 +3,7 @@
 #include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
 #include <renth/numeric/distributions.hpp>
 #include <renth/search/canonical.hpp>
@@ -104,6 +105,45 @@ Eigen::VectorXd highest_on_sphere(const Eigen::VectorXd& values, const Eigen::Ve
   return at(high);
 }
 
+/// \param width  of the interval, in standard errors.
+CanonicalAnalysis::Axis axis_of(const Quadratic& q, const Polynomial::State& s, double value,
+                                const Eigen::VectorXd& direction, double width) {
+  CanonicalAnalysis::Axis axis;
+  axis.value = value;
+  axis.direction = direction;
+  Index biggest = 0;
+  axis.direction.cwiseAbs().maxCoeff(&biggest);
+  if (axis.direction[biggest] < 0) axis.direction *= -1;
+  // uᵀBu is linear in the coefficients, and so is its standard error.
+  Eigen::VectorXd row = Eigen::VectorXd::Zero(Index(q.parts.size()));
+  for (std::size_t t = 0; t < q.parts.size(); ++t)
+    if (q.parts[t].j >= 0)
+      row[Index(t)] = q.parts[t].factor * axis.direction[q.parts[t].i] * axis.direction[q.parts[t].j];
+  const double error = std::sqrt(s.sigma2) * (row.transpose() * s.factor).norm();
+  axis.low = axis.value - width * error;
+  axis.high = axis.value + width * error;
+  return axis;
+}
+
+/// The highest or lowest points at radii 0 … √k. \param b  slopes along the eigenvectors.
+std::vector<RidgePoint> path(const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd>& eigen,
+                             const Eigen::VectorXd& b, bool high,
+                             const std::function<void(const Eigen::VectorXd&, RidgePoint&)>& describe) {
+  std::vector<RidgePoint> out;
+  const Eigen::VectorXd values = high ? eigen.eigenvalues() : Eigen::VectorXd(-eigen.eigenvalues().reverse());
+  const Eigen::VectorXd slope = high ? b : Eigen::VectorXd(-b.reverse());
+  for (int step = 0; step <= 10; ++step) {
+    RidgePoint r;
+    r.radius = 0.1 * step * std::sqrt(double(b.size()));
+    Eigen::VectorXd x = step == 0 ? Eigen::VectorXd(Eigen::VectorXd::Zero(b.size()))
+                                  : highest_on_sphere(values, slope, r.radius);
+    if (!high) x = x.reverse().eval();
+    describe(eigen.eigenvectors() * x, r);
+    out.push_back(std::move(r));
+  }
+  return out;
+}
+
 }  // namespace
 
 std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Polynomial& model,
@@ -131,20 +171,7 @@ std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Po
   const double width = student_t_width(level, s.degrees_of_freedom);
   int up = 0, down = 0, flat = 0, open = 0;
   for (Index i = 0; i < k; ++i) {
-    CanonicalAnalysis::Axis axis;
-    axis.value = eigen.eigenvalues()[i];
-    axis.direction = eigen.eigenvectors().col(i);
-    Index biggest = 0;
-    axis.direction.cwiseAbs().maxCoeff(&biggest);
-    if (axis.direction[biggest] < 0) axis.direction *= -1;
-    // uᵀBu is linear in the coefficients, and so is its standard error.
-    Eigen::VectorXd row = Eigen::VectorXd::Zero(Index(q.parts.size()));
-    for (std::size_t t = 0; t < q.parts.size(); ++t)
-      if (q.parts[t].j >= 0)
-        row[Index(t)] = q.parts[t].factor * axis.direction[q.parts[t].i] * axis.direction[q.parts[t].j];
-    const double error = std::sqrt(s.sigma2) * (row.transpose() * s.factor).norm();
-    axis.low = axis.value - width * error;
-    axis.high = axis.value + width * error;
+    CanonicalAnalysis::Axis axis = axis_of(q, s, eigen.eigenvalues()[i], eigen.eigenvectors().col(i), width);
     if (std::abs(axis.value) < 1e-12 * largest) axis.value = axis.low = axis.high = 0;  // no term bends it
     open += axis.low < 0 && axis.high > 0;
     (std::abs(axis.value) < 0.05 * largest ? flat : axis.value > 0 ? up : down)++;
@@ -169,18 +196,10 @@ std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Po
     out.inside = describe_point(x, out.point, out.value, out.sd);
   }
   for (const bool high : {true, false}) {
-    const Eigen::VectorXd values =
-        high ? eigen.eigenvalues() : Eigen::VectorXd(-eigen.eigenvalues().reverse());
-    const Eigen::VectorXd slope = high ? b : Eigen::VectorXd(-b.reverse());
-    for (int step = 0; step <= 10; ++step) {
-      RidgePoint r;
-      r.radius = 0.1 * step * std::sqrt(double(k));
-      Eigen::VectorXd x =
-          step == 0 ? Eigen::VectorXd(Eigen::VectorXd::Zero(k)) : highest_on_sphere(values, slope, r.radius);
-      if (!high) x = x.reverse().eval();
-      r.inside = describe_point(eigen.eigenvectors() * x, r.point, r.value, r.sd);
+    for (RidgePoint& r : path(eigen, b, high, [&](const Eigen::VectorXd&x, RidgePoint&point) {
+           point.inside = describe_point(x, point.point, point.value, point.sd);
+         }))
       (high ? out.highest : out.lowest).push_back(std::move(r));
-    }
   }
   return out;
 }

@@ -72,6 +72,20 @@ std::vector<std::string> limits_of(const SeekProblem& problem, const Proposal& p
   return out;
 }
 
+Proposal proposal_at(const SeekProblem& problem, const std::vector<Ramp>& ramps,
+                     const Eigen::VectorXd& point) {
+  Proposal p;
+  p.point = point;
+  p.responses = problem.responses(p.point.transpose()).row(0).transpose();
+  const Score s = score(problem, ramps, p.point, p.responses);
+  p.feasible = s.violation == 0;
+  p.desirability = p.feasible ? s.desirability : 0;
+  for (std::size_t g = 0; g < problem.goals.size(); ++g)
+    p.of_goal.push_back(ramps[g](p.responses[problem.goals[g].response]));
+  p.limited_by = limits_of(problem, p);
+  return p;
+}
+
 }  // namespace
 
 SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed seed) {
@@ -100,19 +114,11 @@ SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed see
       if (k == 0) throw;
       break;  // nothing is left so far away
     }
-    Proposal p;
-    p.point = ends.front().point;
-    p.responses = problem.responses(p.point.transpose()).row(0).transpose();
-    const Score s = score(problem, out.ramps, p.point, p.responses);
-    p.feasible = s.violation == 0;
-    p.desirability = p.feasible ? s.desirability : 0;
+    Proposal p = proposal_at(problem, out.ramps, ends.front().point);
     // Behind one that is feasible and wanted, one that is not has no place.
     if (k > 0 &&
         ((out.feasible && !p.feasible) || (out.proposals[0].desirability > 0 && p.desirability == 0)))
       break;
-    for (std::size_t g = 0; g < problem.goals.size(); ++g)
-      p.of_goal.push_back(out.ramps[g](p.responses[problem.goals[g].response]));
-    p.limited_by = limits_of(problem, p);
     out.feasible = out.feasible || p.feasible;
     const Eigen::VectorXd taken = features(problem.space, p.point.transpose()).transpose();
     space = space.with({{"away from earlier proposals",

@@ -320,6 +320,42 @@ std::vector<Index> left_out(const Space& space, const Surrogate& surrogate) {
   return out;
 }
 
+/// Every fold by what would have been chosen without it.
+void take_folds(Contest& contest, const Data& data,
+                const std::function<std::size_t(const std::vector<char>&, std::size_t*)>& choose,
+                std::size_t chosen, CrossValidation& cv) {
+  for (int f = 0; f < contest.folds().count; ++f) {
+    const std::vector<char> rows = contest.rows_without(f);
+    const std::size_t then = choose(rows, nullptr);
+    if (then == none || then == chosen) continue;
+    const Entry& other = contest.entries()[then];
+    cv.models[std::size_t(f)] = other.cv.models[std::size_t(f)];
+    for (Index i = 0; i < data.size(); ++i)
+      if (!rows[std::size_t(i)]) cv.predicted.row(i) = other.cv.predicted.row(i);
+  }
+}
+
+/// Polynomials have a theory of their own errors; the others are held against what was found.
+void rescale(const Data& data, FittedResponse& out) {
+  if (out.surrogate->kind() == "polynomial") return;
+  const double factor = deviation_factor(data, out.cv);
+  out.surrogate = std::make_shared<Rescaled>(out.surrogate, factor);
+  for (auto& model : out.cv.models)
+    if (model->kind() != "polynomial") model = std::make_shared<Rescaled>(model, factor);
+}
+
+std::string reason(Contest& contest, std::size_t chosen, std::size_t smallest) {
+  const Entry& winner = contest.entries()[chosen];
+  if (chosen == smallest)
+    return fmt::format("{} predicts runs that it has not seen best of {} candidates (Q² {:.4f})",
+                       winner.name(), contest.entries().size(), winner.q2);
+  return fmt::format(
+      "{} is the simplest of {} candidates within one standard error of the best, {} (Q² {:.4f} and "
+      "{:.4f})",
+      winner.name(), contest.entries().size(), contest.entries()[smallest].name(), winner.q2,
+      contest.entries()[smallest].q2);
+}
+
 }  // namespace
 
 int suggested_repeats(const Data& data) {
@@ -379,34 +415,9 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   out.idle = left_out(space, *winner.surrogate);
   out.settings = winner.candidate.method.settings;
   out.cv = winner.cv;
-  // Every fold by what would have been chosen without it.
-  for (int f = 0; f < contest.folds().count; ++f) {
-    const std::vector<char> rows = contest.rows_without(f);
-    const std::size_t then = choose(rows, nullptr);
-    if (then == none || then == chosen) continue;
-    const Entry& other = contest.entries()[then];
-    out.cv.models[std::size_t(f)] = other.cv.models[std::size_t(f)];
-    for (Index i = 0; i < data.size(); ++i)
-      if (!rows[std::size_t(i)]) out.cv.predicted.row(i) = other.cv.predicted.row(i);
-  }
-  // Polynomials have a theory of their own errors; the others are held against what was found.
-  if (out.surrogate->kind() != "polynomial") {
-    const double factor = deviation_factor(data, out.cv);
-    out.surrogate = std::make_shared<Rescaled>(out.surrogate, factor);
-    for (auto& model : out.cv.models)
-      if (model->kind() != "polynomial") model = std::make_shared<Rescaled>(model, factor);
-  }
-  if (single)
-    out.why = "the kind that was asked for";
-  else if (chosen == smallest)
-    out.why = fmt::format("{} predicts runs that it has not seen best of {} candidates (Q² {:.4f})",
-                          winner.name(), contest.entries().size(), winner.q2);
-  else
-    out.why = fmt::format(
-        "{} is the simplest of {} candidates within one standard error of the best, {} (Q² {:.4f} and "
-        "{:.4f})",
-        winner.name(), contest.entries().size(), contest.entries()[smallest].name(), winner.q2,
-        contest.entries()[smallest].q2);
+  take_folds(contest, data, choose, chosen, out.cv);
+  rescale(data, out);
+  out.why = single ? "the kind that was asked for" : reason(contest, chosen, smallest);
   return out;
 }
 

@@ -49,31 +49,23 @@ std::string direction(const Space& space, const Evaluate& whole, Eigen::Index j,
   return "mixed";
 }
 
-}  // namespace
+constexpr int fold_replicates = 2;  // folds are asked at the points of the first two only
 
-Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::vector<Evaluate>& folds,
-                        const RankOptions& options, Seed seed) {
-  const Eigen::Index d = space.size();
-  // A limit that nothing in the box violates does not cut it.
-  const bool cut = feasible_share(space, seed) < 1;
-  const int replicates = std::max(2, options.replicates);
-  constexpr int fold_replicates = 2;  // folds are asked at the points of the first two only
-  const auto k = static_cast<Eigen::Index>(folds.size());
-  std::vector<std::vector<VarianceShares>> all(
-      static_cast<std::size_t>(replicates));  // by replicate: whole, then folds
-  parallel_for(replicates, [&](std::int64_t r) {
-    std::vector<Evaluate> models = {whole};
-    if (r < fold_replicates) models.insert(models.end(), folds.begin(), folds.end());
-    all[r] = cut ? shapley_effects(space, models, options.samples, seed, static_cast<int>(r))
-                 : sobol_indices(space, models, options.samples, seed, static_cast<int>(r));
-  });
+/// All shares in a row, with the variance of their errors.
+struct Estimates {
+  Eigen::VectorXd mean, variance;
+  double df = 0;
+};
 
+/// \param all  by replicate: the whole model's shares, then of the first two each fold's.
+Estimates estimates(const std::vector<std::vector<VarianceShares>>& all, Eigen::Index k,
+                    const RankOptions& options, double& response_variance) {
+  const auto replicates = static_cast<int>(all.size());
   const Eigen::Index size = flatten(all[0][0]).size();
   Eigen::MatrixXd whole_values(size, replicates), fold_values = Eigen::MatrixXd::Zero(size, k);
-  Ranking out;
   for (int r = 0; r < replicates; ++r) {
     whole_values.col(r) = flatten(all[r][0]);
-    out.variance += all[r][0].variance / replicates;
+    response_variance += all[r][0].variance / replicates;
   }
   for (Eigen::Index f = 0; f < k; ++f)
     for (int r = 0; r < fold_replicates; ++r) fold_values.col(f) += flatten(all[r][f + 1]) / fold_replicates;
@@ -87,7 +79,31 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
     variance += (fold_values.colwise() - centre).rowwise().squaredNorm() * ((in_all - 1) / double(k));
     df = static_cast<double>(k - 1);
   }
-  const double width = student_t_width(options.level, df);
+  return {mean, variance, df};
+}
+
+}  // namespace
+
+Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::vector<Evaluate>& folds,
+                        const RankOptions& options, Seed seed) {
+  const Eigen::Index d = space.size();
+  // A limit that nothing in the box violates does not cut it.
+  const bool cut = feasible_share(space, seed) < 1;
+  const int replicates = std::max(2, options.replicates);
+  const auto k = static_cast<Eigen::Index>(folds.size());
+  std::vector<std::vector<VarianceShares>> all(
+      static_cast<std::size_t>(replicates));  // by replicate: whole, then folds
+  parallel_for(replicates, [&](std::int64_t r) {
+    std::vector<Evaluate> models = {whole};
+    if (r < fold_replicates) models.insert(models.end(), folds.begin(), folds.end());
+    all[r] = cut ? shapley_effects(space, models, options.samples, seed, static_cast<int>(r))
+                 : sobol_indices(space, models, options.samples, seed, static_cast<int>(r));
+  });
+
+  Ranking out;
+  const Estimates of = estimates(all, k, options, out.variance);
+  const Eigen::VectorXd &mean = of.mean, &variance = of.variance;
+  const double width = student_t_width(options.level, of.df);
   const auto bounded = [](double x) { return std::isnan(x) ? x : std::clamp(x, 0.0, 1.0); };
   const auto interval = [&](Eigen::Index at, double& value, double& low, double& high) {
     const double half = width * std::sqrt(variance[at]);

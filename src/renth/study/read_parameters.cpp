@@ -170,6 +170,54 @@ std::optional<Value> value_of(TableReader& table, const std::string& key) {
   return std::nullopt;
 }
 
+std::string name_of(TableReader& table, std::set<std::string>& taken) {
+  const std::string name = table.text("name").value_or("");
+  if (name.empty()) {
+    if (!table.has("name")) table.problem("", "a parameter without a name", "give it  name = \"…\"");
+  } else if (!is_identifier(name)) {
+    table.problem("name", fmt::format("\"{}\" is no identifier", name),
+                  "use letters, digits and underscore; put the rest into label");
+  } else if (!taken.insert(name).second) {
+    table.problem("name", fmt::format("the name {} is used twice", name), "rename one");
+  }
+  return name;
+}
+
+void read_parameter(TableReader& table, Study& study, std::vector<Parameter>& varying,
+                    std::set<std::string>& taken, Faults& problems) {
+  Parameter p;
+  p.name = name_of(table, taken);
+  p.label = table.text("label").value_or("");
+  p.unit = table.text("unit").value_or("");
+  study.order.push_back(p.name);
+  if (table.has("levels") + table.has("choices") + (table.has("span") || table.has("plus_minus")) +
+          table.has("fixed") >
+      1)
+    table.problem("", "more than one of span, levels, choices and fixed", "keep the one that is meant");
+  const auto fixed = value_of(table, "fixed");
+  if (fixed) {
+    study.fixed.push_back({p.name, p.label, p.unit, *fixed});
+  } else if (table.has("choices")) {
+    read_choices(table, p);
+  } else if (table.has("levels")) {
+    read_levels(table, p);
+  } else if (!table.has("fixed")) {
+    const std::size_t before = problems.size();
+    read_span(table, p);
+    if (problems.size() == before) read_values(table, p);
+  }
+  for (const char* key :
+       {"span", "plus_minus", "nominal", "step", "sizes", "levels", "choices", "fixed", "before"})
+    table.find(key);
+  if (!fixed)
+    read_scatter(table, p, problems);
+  else
+    table.find("scatter");
+  if (const auto before = value_of(table, "before")) study.before[p.name] = *before;
+  table.finish();
+  if (!fixed) varying.push_back(std::move(p));
+}
+
 }  // namespace
 
 void read_parameters(const toml::table& root, Study& study, std::vector<Parameter>& varying,
@@ -186,47 +234,7 @@ void read_parameters(const toml::table& root, Study& study, std::vector<Paramete
       continue;
     }
     TableReader table(*item.as_table(), "parameter", problems);
-    Parameter p;
-    p.name = table.text("name").value_or("");
-    if (p.name.empty()) {
-      if (!table.has("name")) table.problem("", "a parameter without a name", "give it  name = \"…\"");
-    } else if (!is_identifier(p.name)) {
-      table.problem("name", fmt::format("\"{}\" is no identifier", p.name),
-                    "use letters, digits and underscore; put the rest into label");
-    } else if (!taken.insert(p.name).second) {
-      table.problem("name", fmt::format("the name {} is used twice", p.name), "rename one");
-    }
-    p.label = table.text("label").value_or("");
-    p.unit = table.text("unit").value_or("");
-    study.order.push_back(p.name);
-    int kinds = 0;
-    for (const char* key : {"span", "plus_minus", "levels", "choices", "fixed"}) kinds += table.has(key);
-    if (table.has("levels") + table.has("choices") + (table.has("span") || table.has("plus_minus")) +
-            table.has("fixed") >
-        1)
-      table.problem("", "more than one of span, levels, choices and fixed", "keep the one that is meant");
-    const auto fixed = value_of(table, "fixed");
-    if (fixed) {
-      study.fixed.push_back({p.name, p.label, p.unit, *fixed});
-    } else if (table.has("choices")) {
-      read_choices(table, p);
-    } else if (table.has("levels")) {
-      read_levels(table, p);
-    } else if (!table.has("fixed")) {
-      const std::size_t before = problems.size();
-      read_span(table, p);
-      if (problems.size() == before) read_values(table, p);
-    }
-    for (const char* key :
-         {"span", "plus_minus", "nominal", "step", "sizes", "levels", "choices", "fixed", "before"})
-      table.find(key);
-    if (!fixed)
-      read_scatter(table, p, problems);
-    else
-      table.find("scatter");
-    if (const auto before = value_of(table, "before")) study.before[p.name] = *before;
-    table.finish();
-    if (!fixed) varying.push_back(std::move(p));
+    read_parameter(table, study, varying, taken, problems);
   }
   if (varying.empty() && problems.empty())
     report(problems, node, "parameter", "nothing varies: every parameter is fixed",

@@ -158,30 +158,21 @@ void read_formulas(TableReader& solver, Study& study, Faults& problems) {
              "add an expression for it, or derive it");
 }
 
-}  // namespace
-
-void read_solver(const toml::table& root, Study& study, Faults& problems) {
-  const toml::node* node = root.get("solver");
-  if (!node) return;  // manual: a table can be imported
-  if (!node->is_table()) return report(problems, node, "solver", "must be a table", "write [solver]");
-  TableReader table(*node->as_table(), "solver", problems);
-  SolverSpec& s = study.solver;
+SolverSpec::Kind kind_of(TableReader& table) {
   using Kind = SolverSpec::Kind;
   const std::string kind = table.text("kind").value_or("");
-  if (kind == "process")
-    s.kind = Kind::process;
-  else if (kind == "formula")
-    s.kind = Kind::formula;
-  else if (kind == "manual")
-    s.kind = Kind::manual;
-  else if (kind == "slurm")
-    s.kind = Kind::slurm;
-  else
-    table.problem(
-        table.has("kind") ? "kind" : "",
-        table.has("kind") ? fmt::format("no solver kind is called \"{}\"", kind) : "there is no kind",
-        "use process, formula, manual or slurm");
+  if (kind == "process") return Kind::process;
+  if (kind == "formula") return Kind::formula;
+  if (kind == "manual") return Kind::manual;
+  if (kind == "slurm") return Kind::slurm;
+  table.problem(table.has("kind") ? "kind" : "",
+                table.has("kind") ? fmt::format("no solver kind is called \"{}\"", kind) : "there is no kind",
+                "use process, formula, manual or slurm");
+  return Kind::manual;
+}
 
+void read_command(TableReader& table, SolverSpec& s) {
+  using Kind = SolverSpec::Kind;
   const bool runs_commands = s.kind == Kind::process || s.kind == Kind::slurm;
   s.command = table.texts("command").value_or(std::vector<std::string>{});
   if (runs_commands && !table.has("command"))
@@ -194,6 +185,19 @@ void read_solver(const toml::table& root, Study& study, Faults& problems) {
         table.problem("command", "unknown placeholder " + it->str(),
                       "use {input}, {output}, {run}, {folder} or {study}");
     }
+}
+
+}  // namespace
+
+void read_solver(const toml::table& root, Study& study, Faults& problems) {
+  const toml::node* node = root.get("solver");
+  if (!node) return;  // manual: a table can be imported
+  if (!node->is_table()) return report(problems, node, "solver", "must be a table", "write [solver]");
+  TableReader table(*node->as_table(), "solver", problems);
+  SolverSpec& s = study.solver;
+  using Kind = SolverSpec::Kind;
+  s.kind = kind_of(table);
+  read_command(table, s);
   read_inputs(table, study);
   if (const auto per = table.text("per")) {
     for (std::size_t a = 0; a < study.axes.size(); ++a)

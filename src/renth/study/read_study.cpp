@@ -234,6 +234,33 @@ void read_head(const toml::table& root, Study& study, Faults& problems) {
   table.finish();
 }
 
+using Derived = std::vector<std::pair<std::size_t, const toml::table*>>;
+
+void read_derived(const Derived& derived, Study& study, Faults& problems) {
+  for (const auto& [index, table] : derived) {
+    TableReader reader(*table, "response", problems);
+    std::vector<Symbol> symbols = study.symbols();
+    const std::size_t first = symbols.size() - study.responses.size();
+    // Of derived responses only those that stand before it, so that nothing goes round in a circle.
+    for (const auto& later : derived)
+      if (later.first >= index) symbols[first + later.first].name.clear();
+    if (const auto text_of = reader.text("derive"))
+      study.responses[index].derive = expression(reader, "derive", *text_of, symbols, false);
+  }
+}
+
+void report_unknown_tables(const toml::table& root, Faults& problems) {
+  for (const auto& [key, node] : root) {
+    static const std::vector<std::string> known = {"study",    "parameter", "limit", "axis",
+                                                   "response", "scenario",  "solver"};
+    const std::string word(key.str());
+    if (std::find(known.begin(), known.end(), word) != known.end()) continue;
+    const auto near = near_name(word, known);
+    report(problems, &node, word, "unknown table or key",
+           near ? "did you mean " + *near + "?" : "known are " + listed(known));
+  }
+}
+
 }  // namespace
 
 Study parse_study(std::string_view text, const std::filesystem::path& folder) {
@@ -252,15 +279,7 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
   if (absolute.filename().empty()) absolute = absolute.parent_path();  // was written with a slash at its end
   study.absolute_folder = absolute.string();
   Faults problems;
-  for (const auto& [key, node] : root) {
-    static const std::vector<std::string> known = {"study",    "parameter", "limit", "axis",
-                                                   "response", "scenario",  "solver"};
-    const std::string word(key.str());
-    if (std::find(known.begin(), known.end(), word) != known.end()) continue;
-    const auto near = near_name(word, known);
-    report(problems, &node, word, "unknown table or key",
-           near ? "did you mean " + *near + "?" : "known are " + listed(known));
-  }
+  report_unknown_tables(root, problems);
   read_head(root, study, problems);
   std::vector<Parameter> varying;
   read_parameters(root, study, varying, problems);
@@ -273,16 +292,7 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
   read_responses(root, study, taken, problems, derived);
   // With parameters that could not be read, every expression would only add noise.
   if (parameters_fine) {
-    for (const auto& [index, table] : derived) {
-      TableReader reader(*table, "response", problems);
-      std::vector<Symbol> symbols = study.symbols();
-      const std::size_t first = symbols.size() - study.responses.size();
-      // Of derived responses only those that stand before it, so that nothing goes round in a circle.
-      for (const auto& later : derived)
-        if (later.first >= index) symbols[first + later.first].name.clear();
-      if (const auto text_of = reader.text("derive"))
-        study.responses[index].derive = expression(reader, "derive", *text_of, symbols, false);
-    }
+    read_derived(derived, study, problems);
     std::vector<Limit> limits;
     read_limits(root, study, limits, problems);
     study.space = Space(varying, limits);

@@ -94,24 +94,8 @@ std::string blanks_to_tabs(const std::string& text) {
   return out;
 }
 
-}  // namespace
-
-std::optional<std::size_t> TableFile::column(std::string_view name) const {
-  for (std::size_t i = 0; i < header.size(); ++i)
-    if (header[i] == name) return i;
-  return std::nullopt;
-}
-
-TableFile parse_table(std::string text, const std::string& file) {
-  text = plain_text(std::move(text));
-  if (trim(text).empty()) throw Error("the table is empty", file, "give it a header and a row a run");
-  const std::size_t begin = text.find_first_not_of("\r\n");
-  char separator = separator_of(text.substr(begin, text.find('\n', begin) - begin));
-  if (separator == ' ') {
-    text = blanks_to_tabs(text);
-    separator = '\t';
-  }
-
+/// All rows that are not blank, each with its line.
+Collector collected(const std::string& text, char separator, const std::string& file) {
   csv_parser parser;
   csv_init(&parser, CSV_APPEND_NULL);
   const std::unique_ptr<csv_parser, decltype(&csv_free)> owner(&parser, csv_free);
@@ -138,7 +122,38 @@ TableFile parse_table(std::string text, const std::string& file) {
     if (all.rows.size() > rows && all.line > 1) all.rows.back().line = all.line - 1;
   }
   csv_fini(&parser, on_cell, on_row, &all);
+  return all;
+}
 
+/// A decimal comma becomes a point; between commas it stood in quotes, and 1,234 could be a thousand.
+std::string with_decimal_point(const std::string& cell, char separator) {
+  const std::size_t comma = cell.find(',');
+  if (comma == std::string::npos || cell.find(',', comma + 1) != std::string::npos) return cell;
+  if (separator == ',' && cell.size() - comma == 4) return cell;
+  std::string with_point = cell;
+  with_point[comma] = '.';
+  return cell_number(with_point) ? with_point : cell;
+}
+
+}  // namespace
+
+std::optional<std::size_t> TableFile::column(std::string_view name) const {
+  for (std::size_t i = 0; i < header.size(); ++i)
+    if (header[i] == name) return i;
+  return std::nullopt;
+}
+
+TableFile parse_table(std::string text, const std::string& file) {
+  text = plain_text(std::move(text));
+  if (trim(text).empty()) throw Error("the table is empty", file, "give it a header and a row a run");
+  const std::size_t begin = text.find_first_not_of("\r\n");
+  char separator = separator_of(text.substr(begin, text.find('\n', begin) - begin));
+  if (separator == ' ') {
+    text = blanks_to_tabs(text);
+    separator = '\t';
+  }
+
+  Collector all = collected(text, separator, file);
   TableFile out;
   if (all.rows.empty()) throw Error("the table is empty", file, "give it a header and a row a run");
   out.header = all.rows.front().cells;
@@ -157,13 +172,7 @@ TableFile parse_table(std::string text, const std::string& file) {
       throw Error(fmt::format("the row has {} cells and the header {}", row.cells.size(), out.header.size()),
                   fmt::format("{}:{}", file, row.line), "check the separators");
     for (std::string& cell : row.cells) {
-      // A decimal comma; between commas it stood in quotes, and 1,234 could be a thousand.
-      const std::size_t comma = cell.find(',');
-      if (comma == std::string::npos || cell.find(',', comma + 1) != std::string::npos) continue;
-      if (separator == ',' && cell.size() - comma == 4) continue;
-      std::string with_point = cell;
-      with_point[comma] = '.';
-      if (cell_number(with_point)) cell = with_point;
+      cell = with_decimal_point(cell, separator);
     }
     out.rows.push_back(std::move(row));
   }

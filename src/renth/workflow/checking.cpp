@@ -26,43 +26,44 @@ void tell(const std::vector<Run>& runs, Notes& notes, const char* code, const st
   if (!ids.empty()) add_note(notes, code, fmt::format("{} (run {})", text, listed(ids)));
 }
 
-void check_parameters(const Study& study, const std::vector<Run>& runs, Notes& notes) {
+void check_parameter(const Study& study, const Parameter& p, const std::vector<Run>& runs, Notes& notes) {
   const auto number = [](const Run& run, const std::string& key) {
     const auto found = run.settings.find(key);
     const auto* value = found == run.settings.end() ? nullptr : std::get_if<double>(&found->second);
     return value ? *value : NAN;
   };
-  for (const Parameter& p : study.space.parameters()) {
-    const bool has_before = study.before.count(p.name) > 0;
-    tell(runs, notes, has_before ? "added_parameter" : "missing_parameter",
-         has_before
-             ? fmt::format("{} was added after these runs; they count with the value under before", p.name)
-             : fmt::format("{} was added after these runs: say what it was in them with before = …, until "
-                           "then nothing can be fitted",
-                           p.name),
-         [&](const Run& r) { return r.settings.count(p.name) == 0; });
-    if (p.is_choice()) {
-      tell(runs, notes, "unknown_choice", fmt::format("{} has a choice that the study no longer has", p.name),
-           [&](const Run& r) {
-             const auto found = r.settings.find(p.name);
-             if (found == r.settings.end()) return false;
-             const auto* text = std::get_if<std::string>(&found->second);
-             return !text || std::find(p.choices.begin(), p.choices.end(), *text) == p.choices.end();
-           });
-      continue;
-    }
-    if (p.kind == Parameter::Kind::levels)
-      tell(runs, notes, "unknown_level", fmt::format("{} is at a value that is no level now", p.name),
-           [&](const Run& r) {
-             const double v = number(r, p.name);
-             return std::isfinite(v) && std::find(p.values.begin(), p.values.end(), v) == p.values.end();
-           });
-    else
-      tell(
-          runs, notes, "outside_span",
-          fmt::format("{} lies outside its span {} … {}: kept, flagged, still fitted", p.name, p.low, p.high),
-          [&](const Run& r) { return number(r, p.name) < p.low || number(r, p.name) > p.high; });
+  const bool has_before = study.before.count(p.name) > 0;
+  tell(runs, notes, has_before ? "added_parameter" : "missing_parameter",
+       has_before
+           ? fmt::format("{} was added after these runs; they count with the value under before", p.name)
+           : fmt::format("{} was added after these runs: say what it was in them with before = …, until "
+                         "then nothing can be fitted",
+                         p.name),
+       [&](const Run& r) { return r.settings.count(p.name) == 0; });
+  if (p.is_choice()) {
+    tell(runs, notes, "unknown_choice", fmt::format("{} has a choice that the study no longer has", p.name),
+         [&](const Run& r) {
+           const auto found = r.settings.find(p.name);
+           if (found == r.settings.end()) return false;
+           const auto* text = std::get_if<std::string>(&found->second);
+           return !text || std::find(p.choices.begin(), p.choices.end(), *text) == p.choices.end();
+         });
+    return;
   }
+  if (p.kind == Parameter::Kind::levels)
+    tell(runs, notes, "unknown_level", fmt::format("{} is at a value that is no level now", p.name),
+         [&](const Run& r) {
+           const double v = number(r, p.name);
+           return std::isfinite(v) && std::find(p.values.begin(), p.values.end(), v) == p.values.end();
+         });
+  else
+    tell(runs, notes, "outside_span",
+         fmt::format("{} lies outside its span {} … {}: kept, flagged, still fitted", p.name, p.low, p.high),
+         [&](const Run& r) { return number(r, p.name) < p.low || number(r, p.name) > p.high; });
+}
+
+void check_parameters(const Study& study, const std::vector<Run>& runs, Notes& notes) {
+  for (const Parameter& p : study.space.parameters()) check_parameter(study, p, runs, notes);
   std::set<std::string> gone;
   for (const Run& run : runs)
     for (const auto& [key, value] : run.settings)

@@ -30,6 +30,31 @@ std::pair<std::string, std::string> name_and_unit(const std::string& title) {
 }
 
 /// The document of `runs --json` as a table.
+std::string as_text(const nlohmann::json& v) {
+  if (v.is_null()) return std::string();
+  if (v.is_number_float()) return fmt::format("{}", v.get<double>());
+  return v.is_string() ? v.get<std::string>() : v.dump();
+}
+
+/// A column a response; of a curve one an axis point.
+void add_responses(const Study& study, const nlohmann::json& responses, std::size_t number,
+                   const std::string& file, std::map<std::string, std::string>& row) {
+  for (const auto& [key, value] : responses.items()) {
+    const int index = study.response(key);
+    const Axis* axis = index < 0 ? nullptr : study.axis_of(study.responses[index]);
+    if (!value.is_array()) {
+      row[key] = as_text(value);
+    } else if (axis && value.size() == axis->points.size()) {
+      for (std::size_t k = 0; k < value.size(); ++k)
+        row[axis_column(study.responses[index], axis->points[k])] = as_text(value[k]);
+    } else {
+      throw Error(
+          fmt::format("{} of run {} of the file has {} values", key, number, value.size()), file,
+          axis ? fmt::format("its axis has {} points", axis->points.size()) : "it is no curve of the study");
+    }
+  }
+}
+
 TableFile table_of_json(const Study& study, const std::string& text, const std::string& file) {
   const nlohmann::json document = nlohmann::json::parse(text, nullptr, false);
   if (document.is_discarded() || !document.is_object() || !document.contains("runs") ||
@@ -37,11 +62,6 @@ TableFile table_of_json(const Study& study, const std::string& text, const std::
     throw Error(
         "the file is no JSON of runs", file,
         "give it {\"runs\": [{\"point\": {…}, \"responses\": {…}}]}, as renth runs --export writes it");
-  const auto as_text = [](const nlohmann::json& v) {
-    if (v.is_null()) return std::string();
-    if (v.is_number_float()) return fmt::format("{}", v.get<double>());
-    return v.is_string() ? v.get<std::string>() : v.dump();
-  };
   std::vector<std::map<std::string, std::string>> rows;
   std::set<std::string> titles;
   for (const auto& run : document["runs"]) {
@@ -58,22 +78,7 @@ TableFile table_of_json(const Study& study, const std::string& text, const std::
     }
     if (run.contains("point"))
       for (const auto& [key, value] : run["point"].items()) row[key] = as_text(value);
-    if (run.contains("responses"))
-      for (const auto& [key, value] : run["responses"].items()) {
-        const int index = study.response(key);
-        const Axis* axis = index < 0 ? nullptr : study.axis_of(study.responses[index]);
-        if (!value.is_array()) {
-          row[key] = as_text(value);
-        } else if (axis && value.size() == axis->points.size()) {
-          for (std::size_t k = 0; k < value.size(); ++k)
-            row[axis_column(study.responses[index], axis->points[k])] = as_text(value[k]);
-        } else {
-          throw Error(fmt::format("{} of run {} of the file has {} values", key, rows.size(), value.size()),
-                      file,
-                      axis ? fmt::format("its axis has {} points", axis->points.size())
-                           : "it is no curve of the study");
-        }
-      }
+    if (run.contains("responses")) add_responses(study, run["responses"], rows.size(), file, row);
     for (const auto& [key, value] : row) titles.insert(key);
   }
   TableFile out;

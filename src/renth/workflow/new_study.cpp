@@ -264,6 +264,67 @@ draft   = {{draft}}
 period  = {{period}}
 )";
 
+/// What a column says of its parameter: fixed, levels, a span or choices.
+std::string guessed_range(const TableFile& table, std::size_t c, const std::string& file) {
+  const std::string& title = table.header[c];
+  std::vector<double> numbers;
+  std::set<std::string> texts;
+  for (const TableFile::Row& row : table.rows) {
+    texts.insert(row.cells[c]);
+    if (const auto v = cell_number(row.cells[c])) numbers.push_back(*v);
+  }
+  std::string line;
+  if (numbers.size() == table.rows.size()) {
+    std::set<double> distinct(numbers.begin(), numbers.end());
+    const bool whole =
+        std::all_of(distinct.begin(), distinct.end(), [](double v) { return v == std::floor(v); });
+    if (distinct.size() == 1)
+      line = fmt::format("fixed = {}", *distinct.begin());
+    else if (whole && distinct.size() <= 8 && distinct.size() * 3 <= numbers.size() && distinct.size() > 2)
+      line = fmt::format("levels = [{}]", fmt::join(distinct, ", "));
+    else
+      line = fmt::format("span = [{}, {}]", *distinct.begin(), *distinct.rbegin());
+  } else {
+    if (texts.count(""))
+      throw Error(fmt::format("the column {} has blanks", title), file,
+                  "a parameter needs a value in every row");
+    std::string list;
+    for (const std::string& t : texts) list += (list.empty() ? "" : ", ") + toml_text(t);
+    line = texts.size() == 1 ? fmt::format("fixed = {}", toml_text(*texts.begin()))
+                             : fmt::format("choices = [{}]", list);
+  }
+  return line;
+}
+
+/// Imports the table into a study that was made for it, which goes if that fails.
+std::string import_into(const std::filesystem::path& folder, const std::string& file,
+                        const std::map<std::string, std::string>& map) {
+  try {
+    Session session(folder);
+    ImportOptions options;
+    for (const auto& [title, name] : map)
+      if (title != name) options.map[title] = name;
+    const ImportResult result = import_table(session, file, options);
+    return fmt::format("{} runs imported into batch {}", result.added + result.planned,
+                       result.batches.empty() ? "" : result.batches.front());
+  } catch (...) {
+    for (const char* made : {"study.toml", "study.db", "study.db-wal", "study.db-shm"})
+      std::filesystem::remove(folder / made);
+    throw;
+  }
+}
+
+void check_table(const TableFile& table, const std::string& file, const std::vector<std::string>& responses) {
+  if (table.rows.empty()) throw Error("the table has a header and no row", file, "give it a row a run");
+  if (responses.empty())
+    throw Error("which columns are responses is not said", "--responses",
+                "name them: --responses power,load");
+  for (const std::string& r : responses)
+    if (!table.column(r))
+      throw Error("there is no column " + r, "--responses",
+                  fmt::format("its columns are {}", fmt::join(table.header, ", ")));
+}
+
 }  // namespace
 
 void make_starter_study(const std::filesystem::path& folder) {
@@ -283,14 +344,7 @@ void make_demo_study(const std::filesystem::path& folder, const std::string& whi
 std::vector<std::string> study_from_table(const std::filesystem::path& folder, const std::string& file,
                                           const std::vector<std::string>& responses) {
   const TableFile table = read_table(file);
-  if (table.rows.empty()) throw Error("the table has a header and no row", file, "give it a row a run");
-  if (responses.empty())
-    throw Error("which columns are responses is not said", "--responses",
-                "name them: --responses power,load");
-  for (const std::string& r : responses)
-    if (!table.column(r))
-      throw Error("there is no column " + r, "--responses",
-                  fmt::format("its columns are {}", fmt::join(table.header, ", ")));
+  check_table(table, file, responses);
   std::string parameters, outputs;
   std::vector<std::string> said;
   std::map<std::string, std::string> map;
@@ -309,32 +363,7 @@ std::vector<std::string> study_from_table(const std::filesystem::path& folder, c
       said.push_back(fmt::format("{}: a response", name));
       continue;
     }
-    std::vector<double> numbers;
-    std::set<std::string> texts;
-    for (const TableFile::Row& row : table.rows) {
-      texts.insert(row.cells[c]);
-      if (const auto v = cell_number(row.cells[c])) numbers.push_back(*v);
-    }
-    std::string line;
-    if (numbers.size() == table.rows.size()) {
-      std::set<double> distinct(numbers.begin(), numbers.end());
-      const bool whole =
-          std::all_of(distinct.begin(), distinct.end(), [](double v) { return v == std::floor(v); });
-      if (distinct.size() == 1)
-        line = fmt::format("fixed = {}", *distinct.begin());
-      else if (whole && distinct.size() <= 8 && distinct.size() * 3 <= numbers.size() && distinct.size() > 2)
-        line = fmt::format("levels = [{}]", fmt::join(distinct, ", "));
-      else
-        line = fmt::format("span = [{}, {}]", *distinct.begin(), *distinct.rbegin());
-    } else {
-      if (texts.count(""))
-        throw Error(fmt::format("the column {} has blanks", title), file,
-                    "a parameter needs a value in every row");
-      std::string list;
-      for (const std::string& t : texts) list += (list.empty() ? "" : ", ") + toml_text(t);
-      line = texts.size() == 1 ? fmt::format("fixed = {}", toml_text(*texts.begin()))
-                               : fmt::format("choices = [{}]", list);
-    }
+    const std::string line = guessed_range(table, c, file);
     parameters += fmt::format("\n[[parameter]]\nname = \"{}\"\n{}{}\n", name, unit_line, line);
     said.push_back(fmt::format("{}: a parameter, {}", name, line));
   }
@@ -344,19 +373,7 @@ std::vector<std::string> study_from_table(const std::filesystem::path& folder, c
       std::filesystem::path(file).filename().string(), toml_text(folder.filename().string()));
   const std::filesystem::path toml = folder / "study.toml";
   write_file(toml, head + parameters + outputs + "\n[solver]\nkind = \"manual\"\n");
-  try {
-    Session session(folder);
-    ImportOptions options;
-    for (const auto& [title, name] : map)
-      if (title != name) options.map[title] = name;
-    const ImportResult result = import_table(session, file, options);
-    said.push_back(fmt::format("{} runs imported into batch {}", result.added + result.planned,
-                               result.batches.empty() ? "" : result.batches.front()));
-  } catch (...) {
-    for (const char* made : {"study.toml", "study.db", "study.db-wal", "study.db-shm"})
-      std::filesystem::remove(folder / made);
-    throw;
-  }
+  said.push_back(import_into(folder, file, map));
   return said;
 }
 

@@ -152,6 +152,72 @@ void note_check_distance(Session& session, PlanResult& out) {
              "a check run repeats a run that is fitted, and so checks nothing there");
 }
 
+void check_range(const std::string& method, const PlanRequest& request) {
+  if (request.runs_to > 0 && method != "optimal")
+    throw Error("a range of runs is for optimal plans", "--runs", "give one number");
+  if (request.runs_to > 0 && request.runs_to <= request.runs)
+    throw Error(fmt::format("{}..{} is no range", request.runs, request.runs_to), "--runs",
+                "write the smaller first: 16..40");
+}
+
+/// The method if none is named, and what it needs to know of other runs.
+void choose_method(Session& session, const PlanningOptions& options, std::string& method,
+                   PlanRequest& request, std::string& why) {
+  const Study& study = session.study;
+  const bool check = options.use == "check";
+  const Eigen::MatrixXd fitted =
+      method.empty() || method == "spread" ? settings_of(session, {}) : Eigen::MatrixXd();
+  if (method.empty() && check) {
+    method = "spread";
+    why = fitted.rows() > 0 ? "runs to check against tell most far from those that are fitted"
+                            : "runs to check against should be everywhere";
+  } else if (method.empty()) {
+    const PlanChoice choice = choose_plan(study.space, study.noisy, fitted.rows(), request, study.seed);
+    method = choice.method;
+    request = choice.request;
+    why = choice.why;
+  }
+  if (request.runs == 0 && check && (method == "spread" || method == "random"))
+    request.runs = std::max(10, suggested_runs(study.space) / 3);
+  if (method == "spread")
+    request.existing = options.include.empty() ? fitted : settings_of(session, options.include);
+  if (method == "optimal" && !options.include.empty())
+    request.existing = settings_of(session, options.include);
+}
+
+/// Distances of the plan, and of a dry run its assessment.
+void look_at(const Space& space, bool dry_run, PlanResult& out) {
+  const bool small = small_enough(out.plan.size(), space);
+  constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+  out.evenness = {unknown, unknown, unknown, unknown, unknown};
+  if (out.plan.size() <= 5000)
+    out.evenness = evenness(space, out.plan.points);
+  else
+    add_note(out.notes, "evenness_unknown", "distances are not measured beyond 5000 runs; renth assess does");
+  if (dry_run && small)
+    out.assessment = assess(space, out.plan.points, out.plan.blocks,
+                            out.model.empty() ? Terms{} : parse_terms(space, out.model));
+  for (const std::string& text : out.plan.notes) add_note(out.notes, "plan", text);
+  if (out.assessment)
+    for (const std::string& text : out.assessment->warnings) add_note(out.notes, "plan", text);
+}
+
+/// That the number of runs was not asked for.
+void note_suggestion(const std::string& method, PlanResult& out) {
+  const auto& takes = method == "uncertain" ? std::vector<std::string>{} : plan_method(method).options;
+  if (std::find(takes.begin(), takes.end(), "runs") != takes.end())
+    add_note(out.notes, "suggested_runs",
+             method == "optimal" ? fmt::format("{} runs is the suggestion: half as many again as there are "
+                                               "terms; --runs A..B shows what others cost",
+                                               out.plan.size())
+             : takes.size() == 1 || method == "latin-hypercube" || method == "spread"
+                 ? fmt::format("{} runs is the suggestion for this study: ten a parameter, or half as many "
+                               "again as a quadratic "
+                               "has terms; --runs changes it",
+                               out.plan.size())
+                 : fmt::format("{} runs are the fewest of this kind; --runs asks for more", out.plan.size()));
+}
+
 }  // namespace
 
 PlanResult plan_batch(Session& session, const PlanningOptions& options) {
@@ -164,24 +230,7 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
   PlanRequest request = options.request;
   std::string method = options.method;
   const bool check = options.use == "check";
-  const Eigen::MatrixXd fitted =
-      method.empty() || method == "spread" ? settings_of(session, {}) : Eigen::MatrixXd();
-  if (method.empty() && check) {
-    method = "spread";
-    out.why = fitted.rows() > 0 ? "runs to check against tell most far from those that are fitted"
-                                : "runs to check against should be everywhere";
-  } else if (method.empty()) {
-    const PlanChoice choice = choose_plan(study.space, study.noisy, fitted.rows(), request, study.seed);
-    method = choice.method;
-    request = choice.request;
-    out.why = choice.why;
-  }
-  if (request.runs == 0 && check && (method == "spread" || method == "random"))
-    request.runs = std::max(10, suggested_runs(study.space) / 3);
-  if (method == "spread")
-    request.existing = options.include.empty() ? fitted : settings_of(session, options.include);
-  if (method == "optimal" && !options.include.empty())
-    request.existing = settings_of(session, options.include);
+  choose_method(session, options, method, request, out.why);
   if (request.stage == "axial") continue_stage(session, options.of, request);
   const std::string name =
       options.batch.empty() ? next_batch_name(session.store, options.use) : options.batch;
@@ -190,11 +239,7 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
     throw Error(fmt::format("there is a batch {} already", name), "--batch " + name,
                 "choose another name, or renth discard " + name);
   const Seed seed = options.seed.value_or(seed_for(session, method, name));
-  if (request.runs_to > 0 && method != "optimal")
-    throw Error("a range of runs is for optimal plans", "--runs", "give one number");
-  if (request.runs_to > 0 && !range)
-    throw Error(fmt::format("{}..{} is no range", request.runs, request.runs_to), "--runs",
-                "write the smaller first: 16..40");
+  check_range(method, request);
   if (range) {
     out.model = request.model.empty() ? "quadratic" : request.model;
     out.sweep =
@@ -211,31 +256,8 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
   if (request.stage == "axial") out.plan.options["of"] = options.of;
   if (method == "optimal") out.model = out.plan.options.at("model");
   out.batch = {0, name, options.use, method, out.plan.options, out.plan.seed, out.plan.next};
-  const bool small = small_enough(out.plan.size(), study.space);
-  constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-  out.evenness = {unknown, unknown, unknown, unknown, unknown};
-  if (out.plan.size() <= 5000)
-    out.evenness = evenness(study.space, out.plan.points);
-  else
-    add_note(out.notes, "evenness_unknown", "distances are not measured beyond 5000 runs; renth assess does");
-  if (options.dry_run && small)
-    out.assessment = assess(study.space, out.plan.points, out.plan.blocks,
-                            out.model.empty() ? Terms{} : parse_terms(study.space, out.model));
-  for (const std::string& text : out.plan.notes) add_note(out.notes, "plan", text);
-  if (out.assessment)
-    for (const std::string& text : out.assessment->warnings) add_note(out.notes, "plan", text);
-  const auto& takes = method == "uncertain" ? std::vector<std::string>{} : plan_method(method).options;
-  if (request.runs == 0 && std::find(takes.begin(), takes.end(), "runs") != takes.end())
-    add_note(out.notes, "suggested_runs",
-             method == "optimal" ? fmt::format("{} runs is the suggestion: half as many again as there are "
-                                               "terms; --runs A..B shows what others cost",
-                                               out.plan.size())
-             : takes.size() == 1 || method == "latin-hypercube" || method == "spread"
-                 ? fmt::format("{} runs is the suggestion for this study: ten a parameter, or half as many "
-                               "again as a quadratic "
-                               "has terms; --runs changes it",
-                               out.plan.size())
-                 : fmt::format("{} runs are the fewest of this kind; --runs asks for more", out.plan.size()));
+  look_at(study.space, options.dry_run, out);
+  if (request.runs == 0) note_suggestion(method, out);
   if (check) note_check_distance(session, out);
   if (!options.dry_run) {
     out.ids = session.store.add_batch(out.batch, to_runs(study, out.plan));
