@@ -95,7 +95,7 @@ void stepwise() {
       for (const char* rule : {"p", "aicc", "predicted-r2"}) {
         TermChoice choice;
         choice.method = choice_method_words.value(method, "bench");
-        choice.rule = choice_rule(rule);
+        choice.rule = choice_rule_words.value(rule, "bench");
         std::size_t steps = 0;
         const double seconds =
             best_of(times, [&] { steps = choose_terms(space, data, terms, choice).steps.size(); });

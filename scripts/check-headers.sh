@@ -1,11 +1,13 @@
 #!/bin/sh
-# Compiles every header of the library by itself: whoever includes one needs no other before it.
+# Compiles every header that a program built on the library includes by itself: none needs another before it.
+# What only the tool uses (its documents, figures, processes) is left out.
 set -eu
 cd "$(dirname "$0")/.."
 includes=$(pkg-config --cflags eigen3 openblas)
 scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
-git ls-files --cached --others --exclude-standard 'src/renth/*.hpp' | sort -u | grep -v '^src/renth/cli/' >"$scratch/headers"
+git ls-files --cached --others --exclude-standard 'src/renth/*.hpp' | sort -u |
+  grep -vE '^src/renth/(solver|running|document|figure|report|export|cli)/' >"$scratch/headers"
 export includes
 # shellcheck disable=SC2016
 xargs -P "$(nproc)" -n 1 sh -c '

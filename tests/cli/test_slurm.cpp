@@ -225,7 +225,7 @@ TEST_CASE(
   const pid_t client = tool.start("run -q --json");
   REQUIRE(wait_until([&] { return starts(tool, "start").size() == 3; }));
   Cluster::need().signal_controller(SIGSTOP);
-  nap(500);  // an answer that was already under way
+  nap(3000);  // an answer that was already under way, however busy the machine
   tool.write("go", "");
   const int status = Tool::end(client);
   Cluster::need().signal_controller(SIGCONT);

@@ -13,7 +13,7 @@ Json numbers_of(const Eigen::VectorXd& values) {
   return out;
 }
 
-Json terms_of(const Study& study, const Assessment& a) {
+Json assessed_terms(const Study& study, const Assessment& a) {
   Json terms = Json::array();
   for (std::size_t t = 0; t < a.terms.size(); ++t) {
     const auto at = Eigen::Index(t);
@@ -97,7 +97,7 @@ Json assessment_document(const Study& study, const std::string& plan, const Asse
   return {{"batch", plan},
           {"runs", a.runs},
           {"model", describe(study.space, a.terms)},
-          {"terms", terms_of(study, a)},
+          {"terms", assessed_terms(study, a)},
           {"log_det", json_number(i.log_det)},
           {"d_efficiency", json_number(i.d_efficiency)},
           {"a_efficiency", json_number(i.a_efficiency)},

@@ -30,9 +30,9 @@ constexpr Comparison comparisons[] = {{"<=", Op::less_equal}, {">=", Op::greater
                                       {"!=", Op::unequal},    {"<", Op::less},           {">", Op::greater}};
 
 /// Recursive descent over the text; every operand's instructions are there when it has been read.
-class Parser {
+class ExpressionParser {
  public:
-  Parser(std::string_view text, const std::vector<Symbol>& symbols, const std::string& place)
+  ExpressionParser(std::string_view text, const std::vector<Symbol>& symbols, const std::string& place)
       : read_(text, place), symbols_(symbols) {
     out_.used.assign(symbols.size(), false);
     out_.program.axes.resize(symbols.size());
@@ -65,7 +65,7 @@ class Parser {
   /// Counts how deep it is nested.
   class Nested {
    public:
-    explicit Nested(Parser& parser) : parser_(parser) {
+    explicit Nested(ExpressionParser& parser) : parser_(parser) {
       if (++parser_.nested_ > Expression::most_nested)
         parser_.read_.fail(
             fmt::format("brackets, calls or signs nested more than {} deep", Expression::most_nested),
@@ -76,7 +76,7 @@ class Parser {
     Nested& operator=(const Nested&) = delete;
 
    private:
-    Parser& parser_;
+    ExpressionParser& parser_;
   };
 
   std::size_t emit(Op op, std::size_t which = 0, double number = 0) {
@@ -127,9 +127,9 @@ class Parser {
     emit(Op::choose);
     return b.is == Is::condition ? condition(start) : number(start);
   }
-  Operand either() { return joined("||", Op::either, &Parser::both); }
-  Operand both() { return joined("&&", Op::both, &Parser::comparison); }
-  Operand joined(std::string_view token, Op op, Operand (Parser::*part)()) {
+  Operand either() { return joined("||", Op::either, &ExpressionParser::both); }
+  Operand both() { return joined("&&", Op::both, &ExpressionParser::comparison); }
+  Operand joined(std::string_view token, Op op, Operand (ExpressionParser::*part)()) {
     Operand a = (this->*part)();
     while (read_.take(token)) {
       need_condition(a);
@@ -376,7 +376,7 @@ class Parser {
 
 ParsedExpression parse_expression(std::string_view text, const std::vector<Symbol>& symbols,
                                   const std::string& place) {
-  return Parser(text, symbols, place).parse();
+  return ExpressionParser(text, symbols, place).parse();
 }
 
 }  // namespace renth

@@ -55,15 +55,15 @@ std::size_t operands(Op op) {
 
 namespace {
 
-constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
+constexpr double no_value = std::numeric_limits<double>::quiet_NaN();
 /// What a strict comparison of equal numbers is off by.
 constexpr double hair = std::numeric_limits<double>::min();
 
 double smaller(double a, double b) {
-  return std::isnan(a) || std::isnan(b) ? undefined : std::min(a, b);
+  return std::isnan(a) || std::isnan(b) ? no_value : std::min(a, b);
 }
 double larger(double a, double b) {
-  return std::isnan(a) || std::isnan(b) ? undefined : std::max(a, b);
+  return std::isnan(a) || std::isnan(b) ? no_value : std::max(a, b);
 }
 double inverted(double margin) {
   return margin == 0 ? -hair : -margin;
@@ -71,7 +71,7 @@ double inverted(double margin) {
 
 /// By how much a comparison holds (≥ 0) or fails.
 double compared(Op op, double l, double r) {
-  if (!std::isfinite(l) || !std::isfinite(r)) return undefined;
+  if (!std::isfinite(l) || !std::isfinite(r)) return no_value;
   double difference = op == Op::less || op == Op::less_equal ? r - l : l - r;
   if (std::abs(difference) <= 1e-9 * std::max(std::abs(l), std::abs(r))) difference = 0;
   if (op == Op::equal) return -std::abs(difference);
@@ -150,7 +150,7 @@ void step(const Program& program, const Instruction& s, const Lanes& from, std::
       for (std::size_t i = 0; i < lanes; ++i) a[i] = inverted(a[i]);
       return;
     case Op::choose:
-      for (std::size_t i = 0; i < lanes; ++i) a[i] = std::isnan(a[i]) ? undefined : a[i] >= 0 ? b[i] : c[i];
+      for (std::size_t i = 0; i < lanes; ++i) a[i] = std::isnan(a[i]) ? no_value : a[i] >= 0 ? b[i] : c[i];
       return;
     default:
       break;

@@ -23,7 +23,7 @@ Extent extent_of(const Parameter& p, const Eigen::VectorXd& values) {
   return {low - room, high + room};
 }
 
-std::string tics_of(const Parameter& p, const char* axis) {
+std::string choice_tics(const Parameter& p, const char* axis) {
   if (!p.is_choice()) return fmt::format("set {0}tics auto", axis);
   std::string tics;
   for (std::size_t c = 0; c < p.choices.size(); ++c)
@@ -113,7 +113,7 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
       "set lmargin at screen 0.09\nset rmargin at screen 0.91\nset tmargin at screen 0.81\nset bmargin at "
       "screen 0.11");
   g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]", ex.low, ex.high, ey.low, ey.high));
-  g.line(tics_of(space[x], "x") + "\n" + tics_of(space[y], "y"));
+  g.line(choice_tics(space[x], "x") + "\n" + choice_tics(space[y], "y"));
   g.line(fmt::format("set xlabel {}\nset ylabel {}", quote(with_unit(space[x].title(), space[x].unit)),
                      quote(with_unit(space[y].title(), space[y].unit))));
   g.line(

@@ -9,22 +9,10 @@
 namespace renth {
 namespace {
 
-struct Range {
-  double low = INFINITY, high = -INFINITY;
-  void take(const Average& a) {
-    for (const double v : {a.mean, a.low, a.high})
-      if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
-  }
-  std::string command() const {
-    const double spare = 0.05 * (high - low);
-    return fmt::format("set yrange [{}:{}]", low - spare, high + spare);
-  }
-};
-
-constexpr const char* line_colours[] = {"#1c4f82", "#d3742a", "#3f8f6b", "#8a5a9e",
-                                        "#8a949e", "#b03a48", "#6a7f1f"};
-constexpr const char* band_colours[] = {"#bcd0e4", "#f3d8c3", "#c5e0d4", "#dccfe3",
-                                        "#dfe3e7", "#ecc8cd", "#dbe3bd"};
+constexpr const char* interaction_colours[] = {"#1c4f82", "#d3742a", "#3f8f6b", "#8a5a9e",
+                                               "#8a949e", "#b03a48", "#6a7f1f"};
+constexpr const char* interaction_bands[] = {"#bcd0e4", "#f3d8c3", "#c5e0d4", "#dccfe3",
+                                             "#dfe3e7", "#ecc8cd", "#dbe3bd"};
 
 /// The response along `x`, one line for each of a few values of `lines`, averaged over the rest.
 Gnuplot draw_interaction(const Study& study, const Response& response, Eigen::Index x, Eigen::Index lines,
@@ -33,7 +21,7 @@ Gnuplot draw_interaction(const Study& study, const Response& response, Eigen::In
   const Parameter &px = study.space[x], &pl = study.space[lines];
   std::vector<double> values = shown_values(pl, 3);
   if (values.size() > 7) values = {values.front(), values[values.size() / 2], values.back()};
-  Range range;
+  AverageRange range;
   std::string bands, marks;
   for (std::size_t k = 0; k < values.size(); ++k) {
     std::vector<std::vector<double>> rows;
@@ -52,12 +40,12 @@ Gnuplot draw_interaction(const Study& study, const Response& response, Eigen::In
                              : pretty(values[k], 4) + (pl.unit.empty() ? "" : " " + pl.unit));
     if (px.is_between()) {
       bands += fmt::format("$line{0} using 1:3:4 with filledcurves fc rgb '{1}' fs transparent solid 0.55, ",
-                           k, band_colours[k]);
+                           k, interaction_bands[k]);
       marks += fmt::format("{}$line{} using 1:2 with lines lw 2.2 lc rgb '{}' title {}", k ? ", " : "", k,
-                           line_colours[k], title);
+                           interaction_colours[k], title);
     } else {
       marks += fmt::format("{}$line{} using 1:2:3:4 with yerrorbars pt 7 ps 1.2*ps lw 2 lc rgb '{}' title {}",
-                           k ? ", " : "", k, line_colours[k], title);
+                           k ? ", " : "", k, interaction_colours[k], title);
     }
   }
   head(g, fmt::format("{}: {} with {}", with_unit(response.title(), response.unit), px.title(), pl.title()),

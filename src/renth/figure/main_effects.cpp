@@ -9,29 +9,12 @@
 namespace renth {
 namespace {
 
-struct Range {
-  double low = INFINITY, high = -INFINITY;
-  void take(const Average& a) {
-    for (const double v : {a.mean, a.low, a.high})
-      if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
-  }
-  std::string command() const {
-    const double spare = 0.05 * (high - low);
-    return fmt::format("set yrange [{}:{}]", low - spare, high + spare);
-  }
-};
-
-constexpr const char* line_colours[] = {"#1c4f82", "#d3742a", "#3f8f6b", "#8a5a9e",
-                                        "#8a949e", "#b03a48", "#6a7f1f"};
-constexpr const char* band_colours[] = {"#bcd0e4", "#f3d8c3", "#c5e0d4", "#dccfe3",
-                                        "#dfe3e7", "#ecc8cd", "#dbe3bd"};
-
 /// One panel a parameter: the response averaged over all others, with its band; levels and choices as points.
 Gnuplot draw_main_effects(const Study& study, const Response& response, const AverageAt& average,
                           double level) {
   Gnuplot g;
   const Space& space = study.space;
-  Range range;
+  AverageRange range;
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     std::vector<std::vector<double>> rows;
     for (const double v : shown_values(space[j], 21)) {

@@ -11,7 +11,8 @@
 namespace renth {
 namespace {
 
-constexpr int columns = 481, rows = 361, coarser = 3;  // lines need fewer points than the filled picture
+constexpr int grid_columns = 481, grid_rows = 361,
+              coarser = 3;  // lines need fewer points than the filled picture
 constexpr const char* line_colours[] = {"#1c4f82", "#a3401f", "#3f6b2f", "#6f3f8a", "#22303c", "#7a5a10"};
 
 /// How well a place does: 0 some limit is broken, 1 all means are within, 2 so is all of every prediction
@@ -105,7 +106,7 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
   const Space& space = study.space;
   check_axes(space, x, y);
   const Parameter &px = space[x], &py = space[y];
-  const Eigen::MatrixXd points = grid_points(space, x, y, at, columns, rows);
+  const Eigen::MatrixXd points = grid_points(space, x, y, at, grid_columns, grid_rows);
   std::vector<Band> bands;
   for (std::size_t k = 0; k < responses.size(); ++k) bands.push_back(band(k, points));
 
@@ -118,7 +119,7 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
     const double s = inside ? standing(responses, bands, i) : NAN;
     image.push_back(float(s));
     if (inside) allowed.push_back(i);
-    const Eigen::Index column = i % columns, row = i / columns;
+    const Eigen::Index column = i % grid_columns, row = i / grid_columns;
     if (column % coarser != 0 || row % coarser != 0) continue;
     for (std::size_t k = 0; k < responses.size(); ++k) {
       if (row > 0 && column == 0) lines[k].push_back({});
@@ -126,8 +127,9 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
     }
   }
   share = shares_in_specification(margins(responses, bands)(allowed, Eigen::all)).all;
-  const std::string picture = g.image(image, columns, rows, px.low, (px.high - px.low) / (columns - 1),
-                                      py.low, (py.high - py.low) / (rows - 1));
+  const std::string picture =
+      g.image(image, grid_columns, grid_rows, px.low, (px.high - px.low) / (grid_columns - 1), py.low,
+              (py.high - py.low) / (grid_rows - 1));
   std::vector<std::vector<double>> dots;
   for (Eigen::Index i = 0; i < runs.rows(); ++i) dots.push_back({runs(i, x), runs(i, y)});
   g.block("runs", dots).block("at", {{at[x], at[y]}});

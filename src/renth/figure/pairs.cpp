@@ -50,9 +50,9 @@ std::string tics_of(const Parameter& p, const char* axis, bool shown) {
 const char* const colours[] = {colour::main, colour::accent, "#2f8f6b", "#8a4fa0", "#b3893a", "#5a6570"};
 const int shapes[] = {7, 5, 9, 11, 13, 4};
 
-void panel(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points,
-           const std::vector<std::string>& origins, const std::vector<std::string>& kinds, Index row,
-           Index column) {
+void pair_panel(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points,
+                const std::vector<std::string>& origins, const std::vector<std::string>& kinds, Index row,
+                Index column) {
   const Index d = space.size();
   const double size_x = 0.90 / double(d - 1), size_y = 0.755 / double(d - 1), size = d > 6 ? 0.6 : 0.9;
   const std::string block = fmt::format("p{}_{}", row, column);
@@ -110,7 +110,7 @@ Gnuplot draw_pairs(const Study& study, const std::string& name, const Eigen::Mat
                     900 + k, quote(kinds[k]), at, shapes[k % 6], colours[k % 6]));
   for (Index row = 1; row < d; ++row)
     for (Index column = 0; column < row; ++column) {
-      panel(g, space, points, origins, kinds, row, column);
+      pair_panel(g, space, points, origins, kinds, row, column);
       if (row == 1 && column == 0) forget_head(g);
       if (row == 1 && column == 0)
         for (std::size_t k = 0; k < kinds.size(); ++k) g.line(fmt::format("unset label {}", 900 + k));

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
 #include <renth/figure/parts.hpp>
@@ -42,6 +43,15 @@ ModelResult find_polynomial(Session& session, const DrawingOptions& options, Not
 }
 
 }  // namespace
+
+void AverageRange::take(const Average& a) {
+  for (const double v : {a.mean, a.low, a.high})
+    if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
+}
+std::string AverageRange::command() const {
+  const double spare = 0.05 * (high - low);
+  return fmt::format("set yrange [{}:{}]", low - spare, high + spare);
+}
 
 OneResponse::OneResponse(Session& session, const DrawingOptions& options, Notes& notes)
     : fitted(session, options.responses),

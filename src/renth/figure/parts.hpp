@@ -1,6 +1,7 @@
 // What several figures look up.
 #pragma once
 #include <functional>
+#include <limits>
 #include <renth/figure/figures.hpp>
 #include <renth/sensitivity/averages.hpp>
 #include <renth/workflow/assessing.hpp>
@@ -18,6 +19,13 @@ struct Band {
 using BandAt = std::function<Band(Points)>;
 /// Averages with some parameters held.
 using AverageAt = std::function<Average(const std::vector<std::pair<Eigen::Index, double>>& held)>;
+
+/// What averages and their intervals span, for the axis that they share.
+struct AverageRange {
+  double low = std::numeric_limits<double>::infinity(), high = -low;
+  void take(const Average& a);
+  std::string command() const;
+};
 
 /// What figures of one scalar response begin with: the one named, or the first that has a surrogate.
 struct OneResponse {

@@ -25,7 +25,7 @@ Eigen::MatrixXd slice_points(const Space& space, Eigen::Index j, const Eigen::Ve
   return out;
 }
 
-void panel(Gnuplot& g, const Parameter& p, Eigen::Index j, double at, double centre) {
+void slice_panel(Gnuplot& g, const Parameter& p, Eigen::Index j, double at, double centre) {
   parameter_axis(g, p);
   g.block(fmt::format("at{}", j), {{at, centre}});
   if (p.is_between()) {
@@ -81,7 +81,7 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
                      quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     const Parameter& p = space[j];
-    panel(g, p, j, at[j], centre[0]);
+    slice_panel(g, p, j, at[j], centre[0]);
   }
   end_panels(g);
   return g;

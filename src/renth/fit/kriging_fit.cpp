@@ -203,8 +203,8 @@ Descent minimise_with_nugget_if_needed(KrigingObjective& objective, const Krigin
 }
 
 /// The best lengths, and whether the runs scatter. \param spread  of the outputs.
-Descent search(KrigingObjective& objective, const Space& space, const Data& data,
-               const KrigingOptions& options, double spread, Seed seed, bool& nugget) {
+Descent search_lengths(KrigingObjective& objective, const Space& space, const Data& data,
+                       const KrigingOptions& options, double spread, Seed seed, bool& nugget) {
   using Nugget = KrigingOptions::Nugget;
   const auto lengths = std::size_t(objective.problem().lengths());
   KrigingOptions search = options;
@@ -230,7 +230,7 @@ std::unique_ptr<const Surrogate> fit_dense(const Space& space, const Data& data,
   const double spread = outputs.spread, n = double(data.size());
   KrigingObjective objective(problem_of(space, data, outputs.z, options));
   bool nugget = false;
-  const Descent best = search(objective, space, data, options, spread, seed, nugget);
+  const Descent best = search_lengths(objective, space, data, options, spread, seed, nugget);
   if (!std::isfinite(best.value))
     throw Error("the correlation matrix stays singular", "fit kriging",
                 "allow a nugget, or remove near-duplicate runs");

@@ -10,13 +10,15 @@ namespace renth {
 namespace {
 
 constexpr double missing = std::numeric_limits<double>::quiet_NaN();
-constexpr Eigen::Index block = 1024;
+constexpr Eigen::Index block_rows = 1024;
 
 /// Calls part(begin, rows, number) for blocks of `m` rows.
 template <class Part>
 void in_blocks(Eigen::Index m, const Loop& loop, const Part& part) {
-  const Eigen::Index blocks = (m + block - 1) / block;
-  loop(blocks, [&](std::int64_t b) { part(b * block, std::min(block, m - b * block), std::size_t(b)); });
+  const Eigen::Index blocks = (m + block_rows - 1) / block_rows;
+  loop(blocks, [&](std::int64_t b) {
+    part(b * block_rows, std::min(block_rows, m - b * block_rows), std::size_t(b));
+  });
 }
 
 /// Matrices one below another.
@@ -94,7 +96,7 @@ Eigen::MatrixXd Predictor::means_of_block(Points points, const std::vector<Expre
 }
 
 Eigen::MatrixXd Predictor::means(Points points, const std::vector<Expression>& conditions) const {
-  if (points.rows() <= block) return means_of_block(points, conditions);
+  if (points.rows() <= block_rows) return means_of_block(points, conditions);
   Eigen::MatrixXd out(points.rows(), Eigen::Index(problem().responses.size() + conditions.size()));
   in_blocks(points.rows(), loop_, [&](Eigen::Index at, Eigen::Index rows, std::size_t) {
     out.middleRows(at, rows) = means_of_block(points.middleRows(at, rows), conditions);
@@ -192,8 +194,8 @@ Predictions Predictor::predict_block(Points points, double level) const {
 }
 
 Predictions Predictor::predict(Points points, double level) const {
-  if (points.rows() <= block) return predict_block(points, level);
-  std::vector<Predictions> parts(std::size_t((points.rows() + block - 1) / block));
+  if (points.rows() <= block_rows) return predict_block(points, level);
+  std::vector<Predictions> parts(std::size_t((points.rows() + block_rows - 1) / block_rows));
   in_blocks(points.rows(), loop_, [&](Eigen::Index at, Eigen::Index rows, std::size_t b) {
     parts[b] = predict_block(points.middleRows(at, rows), level);
   });

@@ -170,23 +170,10 @@ std::optional<Value> value_of(TableReader& table, const std::string& key) {
   return std::nullopt;
 }
 
-std::string name_of(TableReader& table, std::set<std::string>& taken) {
-  const std::string name = table.text("name").value_or("");
-  if (name.empty()) {
-    if (!table.has("name")) table.problem("", "a parameter without a name", "give it  name = \"…\"");
-  } else if (!is_identifier(name)) {
-    table.problem("name", fmt::format("\"{}\" is no identifier", name),
-                  "use letters, digits and underscore; put the rest into label");
-  } else if (!taken.insert(name).second) {
-    table.problem("name", fmt::format("the name {} is used twice", name), "rename one");
-  }
-  return name;
-}
-
 void read_parameter(TableReader& table, Study& study, std::vector<Parameter>& varying,
                     std::set<std::string>& taken, Faults& problems) {
   Parameter p;
-  p.name = name_of(table, taken);
+  p.name = new_name(table, taken, "parameter");
   p.label = table.text("label").value_or("");
   p.unit = table.text("unit").value_or("");
   study.order.push_back(p.name);

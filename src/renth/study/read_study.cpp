@@ -46,20 +46,6 @@ std::shared_ptr<const Expression> expression(TableReader& table, const std::stri
   return nullptr;
 }
 
-std::string new_name(TableReader& table, std::set<std::string>& taken, const char* what) {
-  const std::string name = table.text("name").value_or("");
-  if (name.empty()) {
-    if (!table.has("name"))
-      table.problem("", fmt::format("a {} without a name", what), "give it  name = \"…\"");
-  } else if (!is_identifier(name)) {
-    table.problem("name", fmt::format("\"{}\" is no identifier", name),
-                  "use letters, digits and underscore; put the rest into label");
-  } else if (!taken.insert(name).second) {
-    table.problem("name", fmt::format("the name {} is used twice", name), "rename one");
-  }
-  return name;
-}
-
 void read_axes(const toml::table& root, Study& study, std::set<std::string>& taken, Faults& problems) {
   each_table(root, "axis", problems, [&](const toml::table& t) {
     TableReader table(t, "axis", problems);

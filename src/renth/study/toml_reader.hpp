@@ -111,4 +111,19 @@ class TableReader {
   std::set<std::string> known_;
 };
 
+/// The key `name`, an identifier that is not taken yet. \param what  has it, as messages call it.
+inline std::string new_name(TableReader& table, std::set<std::string>& taken, const char* what) {
+  const std::string name = table.text("name").value_or("");
+  if (name.empty()) {
+    if (!table.has("name"))
+      table.problem("", fmt::format("a {} without a name", what), "give it  name = \"…\"");
+  } else if (!is_identifier(name)) {
+    table.problem("name", fmt::format("\"{}\" is no identifier", name),
+                  "use letters, digits and underscore; put the rest into label");
+  } else if (!taken.insert(name).second) {
+    table.problem("name", fmt::format("the name {} is used twice", name), "rename one");
+  }
+  return name;
+}
+
 }  // namespace renth
