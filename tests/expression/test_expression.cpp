@@ -91,7 +91,9 @@ TEST_CASE("every trap is an error with its place, never silent") {
                                           {"a & b", "single &"},
                                           {"sqrt(a, b)", "takes 1 argument"},
                                           {"at(curve)", "takes a curve"},
-                                          {"a; b", "unexpected"},
+                                          {"a; b", "unexpected ';'"},
+                                          {"a ≤ 2", "unexpected '≤'"},
+                                          {"5 + Ω", "unexpected 'Ω'"},
                                           {"a < b ? 1", "? without"}}) {
     CAPTURE(text);
     CHECK_THROWS_WITH_AS(Expression(text, symbols, "test"), doctest::Contains(says.c_str()), Error);

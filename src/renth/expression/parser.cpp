@@ -46,7 +46,7 @@ class ExpressionParser {
     read_.skip_blanks();
     if (read_.peek() == ',') read_.fail("a comma outside a call", "write decimals with a point");
     if (!read_.ended())
-      read_.fail(fmt::format("unexpected '{}'", read_.peek()), "check the operators before it");
+      read_.fail(fmt::format("unexpected '{}'", read_.character()), "check the operators before it");
     out_.condition = root.is == Operand::Is::condition;
     return std::move(out_);
   }
@@ -253,7 +253,7 @@ class ExpressionParser {
     }
     const std::string_view name = read_.name();
     if (name.empty())
-      read_.fail(c ? fmt::format("unexpected '{}'", c) : "the expression ends too soon",
+      read_.fail(c ? fmt::format("unexpected '{}'", read_.character()) : "the expression ends too soon",
                  "a number, a name or a bracket is needed here");
     read_.skip_blanks();
     return read_.peek() == '(' ? call(name, start) : variable(name, start);

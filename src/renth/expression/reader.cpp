@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cctype>
 #include <charconv>
 #include <cmath>
@@ -13,13 +14,20 @@ bool is_of_name(char c) {
   return std::isalnum(static_cast<unsigned char>(c)) || c == '_';
 }
 
+/// Is this a further byte of a character in UTF-8?
+bool continues(char c) {
+  return (static_cast<unsigned char>(c) & 0xC0U) == 0x80U;
+}
+
 /// Of a long text what stands round a character.
 std::string around(std::string_view text, std::size_t at) {
   constexpr std::size_t most = 120, before = 60;
   if (text.size() <= most) return std::string(text);
-  const std::size_t from = at > before ? at - before : 0;
-  return fmt::format("{}{}{}", from > 0 ? "… " : "", text.substr(from, most),
-                     from + most < text.size() ? " …" : "");
+  std::size_t from = at > before ? at - before : 0, to = std::min(text.size(), from + most);
+  while (from > 0 && continues(text[from])) --from;
+  while (to < text.size() && continues(text[to])) ++to;
+  return fmt::format("{}{}{}", from > 0 ? "… " : "", text.substr(from, to - from),
+                     to < text.size() ? " …" : "");
 }
 
 }  // namespace
@@ -37,6 +45,12 @@ bool ExpressionReader::take(std::string_view token) {
   if (text_.substr(at_, token.size()) != token) return false;
   at_ += token.size();
   return true;
+}
+
+std::string_view ExpressionReader::character() const {
+  std::size_t end = std::min(text_.size(), at_ + 1);
+  while (end < text_.size() && continues(text_[end])) ++end;
+  return text_.substr(at_, end - at_);
 }
 
 std::string_view ExpressionReader::name() {

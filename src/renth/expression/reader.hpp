@@ -15,6 +15,8 @@ class ExpressionReader {
   void go_to(std::size_t at) { at_ = at; }
   bool ended() const { return at_ >= text_.size(); }
   char peek(std::size_t ahead = 0) const { return at_ + ahead < text_.size() ? text_[at_ + ahead] : '\0'; }
+  /// The whole character here, all bytes that it has in UTF-8.
+  std::string_view character() const;
   void skip_blanks();
   void pass(std::size_t characters = 1) { at_ += characters; }
   /// Is this next, blanks passed over? Then it is taken.

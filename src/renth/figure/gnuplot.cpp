@@ -1,17 +1,11 @@
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <spawn.h>
-#include <sys/wait.h>
-#include <unistd.h>
 
 #include <cmath>
 #include <cstdlib>
 #include <fstream>
 #include <renth/base/error.hpp>
 #include <renth/figure/gnuplot.hpp>
-#include <sstream>
-
-extern char** environ;
+#include <renth/solver/tool.hpp>
 
 namespace renth {
 namespace {
@@ -60,6 +54,15 @@ std::string house_style() {
       colour::ink, colour::grid);
 }
 
+ToolAnswer run_gnuplot(const std::filesystem::path& folder, const std::filesystem::path& file) {
+  try {
+    return ask_tool({"gnuplot", "script"}, file.string(), -1, folder.string());
+  } catch (const Error&) {
+    throw Error("gnuplot cannot be started", file.string(),
+                "install it: apt-get install gnuplot-nox fonts-liberation", ErrorKind::machine);
+  }
+}
+
 }  // namespace
 
 std::string quote(const std::string& text) {
@@ -106,30 +109,10 @@ void Gnuplot::render(const std::filesystem::path& file, int width, int height) c
     out.write(reinterpret_cast<const char*>(images_[i].data()),
               static_cast<std::streamsize>(images_[i].size() * sizeof(float)));
   }
-  posix_spawn_file_actions_t actions;
-  posix_spawn_file_actions_init(&actions);
-  posix_spawn_file_actions_addchdir_np(&actions, scratch.path.c_str());
-  posix_spawn_file_actions_addopen(&actions, 0, "/dev/null", O_RDONLY, 0);
-  posix_spawn_file_actions_addopen(&actions, 1, "/dev/null", O_WRONLY, 0);
-  posix_spawn_file_actions_addopen(&actions, 2, "problems", O_WRONLY | O_CREAT | O_TRUNC, 0644);
-  std::string program = "gnuplot", script = "script";
-  char* arguments[] = {program.data(), script.data(), nullptr};
-  pid_t pid = 0;
-  const int failed = posix_spawnp(&pid, "gnuplot", &actions, nullptr, arguments, environ);
-  posix_spawn_file_actions_destroy(&actions);
-  if (failed != 0)
-    throw Error("gnuplot cannot be started", file.string(),
-                "install it: apt-get install gnuplot-nox fonts-liberation", ErrorKind::machine);
-  int status = 0;
-  while (waitpid(pid, &status, 0) < 0 && errno == EINTR) {
-  }
-  if (status != 0) {
-    std::ostringstream said;
-    said << std::ifstream(scratch.path / "problems").rdbuf();
-    std::string text = said.str().substr(0, 400);
-    throw Error("gnuplot could not draw it (" + text + ")", file.string(), "please report it with the study",
-                ErrorKind::machine);
-  }
+  const ToolAnswer answer = run_gnuplot(scratch.path, file);
+  if (answer.status != 0)
+    throw Error("gnuplot could not draw it (" + answer.err.substr(0, 400) + ")", file.string(),
+                "please report it with the study", ErrorKind::machine);
   // Beside the target first, so that nobody ever sees half a figure.
   const std::filesystem::path part = file.string() + ".part";
   std::error_code error;

@@ -12,13 +12,16 @@ namespace {
 constexpr double missing = std::numeric_limits<double>::quiet_NaN();
 constexpr Eigen::Index block_rows = 1024;
 
-/// Calls part(begin, rows, number) for blocks of `m` rows.
+/// Calls part(begin, rows, number) for blocks of `m` rows, the first before the others: what surrogates work
+/// out when it is first needed, is so once.
 template <class Part>
 void in_blocks(Eigen::Index m, const Loop& loop, const Part& part) {
   const Eigen::Index blocks = (m + block_rows - 1) / block_rows;
-  loop(blocks, [&](std::int64_t b) {
+  const auto one = [&](std::int64_t b) {
     part(b * block_rows, std::min(block_rows, m - b * block_rows), std::size_t(b));
-  });
+  };
+  one(0);
+  loop(blocks - 1, [&](std::int64_t b) { one(b + 1); });
 }
 
 /// Matrices one below another.

@@ -14,7 +14,8 @@ extern char** environ;
 
 namespace renth {
 
-ToolAnswer ask_tool(const std::vector<std::string>& words, const std::string& purpose, int keep_open) {
+ToolAnswer ask_tool(const std::vector<std::string>& words, const std::string& purpose, int keep_open,
+                    const std::string& folder) {
   const auto fail = [&](int why) {
     throw Error(fmt::format("cannot start {} ({})", words.front(), std::strerror(why)), purpose,
                 why == ENOENT ? "install it, or put its folder on the PATH"
@@ -26,6 +27,7 @@ ToolAnswer ask_tool(const std::vector<std::string>& words, const std::string& pu
   if (pipe2(err, O_CLOEXEC) != 0) fail(errno);
   posix_spawn_file_actions_t files;
   posix_spawn_file_actions_init(&files);
+  if (!folder.empty()) posix_spawn_file_actions_addchdir_np(&files, folder.c_str());
   posix_spawn_file_actions_addopen(&files, 0, "/dev/null", O_RDONLY, 0);
   posix_spawn_file_actions_adddup2(&files, out[1], 1);
   posix_spawn_file_actions_adddup2(&files, err[1], 2);

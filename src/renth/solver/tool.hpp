@@ -11,8 +11,9 @@ struct ToolAnswer {
 };
 
 /// Runs a program with no input and waits for it. \param keep_open  a file descriptor that it shall hold open
-/// as long as it lives, so that a lock outlives us with it; −1: none.
-/// \throws Error (machine)  it cannot be started; `purpose` says what for.
-ToolAnswer ask_tool(const std::vector<std::string>& words, const std::string& purpose, int keep_open = -1);
+/// as long as it lives, so that a lock outlives us with it; −1: none. \param folder  where it runs; empty:
+/// here. \throws Error (machine)  it cannot be started; `purpose` says what for.
+ToolAnswer ask_tool(const std::vector<std::string>& words, const std::string& purpose, int keep_open = -1,
+                    const std::string& folder = "");
 
 }  // namespace renth

@@ -62,8 +62,8 @@ class Database {
   Database(const Database&) = delete;  // statements know where it is
   Database& operator=(const Database&) = delete;
   Statement prepare(std::string_view sql);
-  /// The same statement each time, kept prepared, with nothing bound; one use of it at a time. `sql` must be
-  /// a literal: statements are known by its address.
+  /// The same statement each time, kept prepared, with nothing bound; one use of it at a time. `sql` must
+  /// stay where it is as long as the program runs: statements are known by its address.
   Statement& cached(const char* sql);
   void execute(const std::string& sql);
   std::int64_t last_id() const;

@@ -229,20 +229,13 @@ std::vector<Run> Store::read_runs(Statement& query) {
   return out;
 }
 
-namespace {
-constexpr const char* run_columns =
-    "SELECT run.id, batch.name, batch.use, origin, block, settings, status, message, seconds, attempts, "
-    "set_aside "
-    "FROM run JOIN batch ON batch.id = run.batch ";
-}
-
 std::vector<Run> Store::runs() {
-  Statement query = db_.prepare(std::string(run_columns) + "ORDER BY run.id");
+  Statement query = db_.prepare(std::string(select_runs) + "ORDER BY run.id");
   return read_runs(query);
 }
 
 std::vector<Run> Store::runs_of(const std::string& wanted) {
-  Statement query = db_.prepare(std::string(run_columns) + "WHERE batch.name = ? ORDER BY run.id");
+  Statement query = db_.prepare(std::string(select_runs) + "WHERE batch.name = ? ORDER BY run.id");
   query.bind(wanted);
   return read_runs(query);
 }

@@ -140,6 +140,10 @@ class Store {
  private:
   void migrate();
   std::vector<Run> read_runs(Statement& query);
+  /// The columns that run_of_row() reads, of runs joined with their batches; a condition may follow.
+  static constexpr const char* select_runs =
+      "SELECT run.id, batch.name, batch.use, origin, block, settings, status, message, seconds, attempts, "
+      "set_aside FROM run JOIN batch ON batch.id = run.batch ";
   static Run run_of_row(const Statement& row);
   static Output output_from_text(const std::string& text);
   Database db_;

@@ -4,10 +4,8 @@
 namespace renth {
 
 std::optional<Run> Store::run(std::int64_t id) {
-  Statement& query = db_.cached(
-      "SELECT run.id, batch.name, batch.use, origin, block, settings, status, message, seconds, attempts, "
-      "set_aside "
-      "FROM run JOIN batch ON batch.id = run.batch WHERE run.id = ?");
+  static const std::string one_run = std::string(select_runs) + "WHERE run.id = ?";
+  Statement& query = db_.cached(one_run.c_str());
   if (!query.bind(id).step()) return std::nullopt;
   Run out = run_of_row(query);
   query.reset();  // else it holds a view of the store open

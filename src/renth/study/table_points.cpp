@@ -20,7 +20,7 @@ Eigen::MatrixXd points_in_table(const Study& study, const std::string& file, boo
       const bool choice = parameter && study.space[*parameter].is_choice();
       settings[table.header[c]] = number && !choice ? Value(*number) : Value(cell);
     }
-    out.row(Eigen::Index(i)) = study.point(settings, fmt::format("{}: line {}", file, table.rows[i].line));
+    out.row(Eigen::Index(i)) = study.point(settings, fmt::format("{}:{}", file, table.rows[i].line));
   }
   return out;
 }

@@ -8,9 +8,12 @@ Prediction predict_in_blocks(const Surrogate& surrogate, Points points, Want wan
   const Eigen::Index m = points.rows(), blocks = (m + block - 1) / block;
   if (blocks <= 1) return surrogate.predict(points, want);
   std::vector<Prediction> parts(static_cast<std::size_t>(blocks));
-  loop(blocks, [&](std::int64_t b) {
-    parts[b] = surrogate.predict(points.middleRows(b * block, std::min(block, m - b * block)), want);
-  });
+  const auto predict = [&](std::int64_t b) {
+    parts[std::size_t(b)] =
+        surrogate.predict(points.middleRows(b * block, std::min(block, m - b * block)), want);
+  };
+  predict(0);  // what is worked out when it is first needed, is so once
+  loop(blocks - 1, [&](std::int64_t b) { predict(b + 1); });
   const Eigen::Index q = parts[0].mean.cols();
   Prediction all;
   all.degrees_of_freedom = parts[0].degrees_of_freedom;
