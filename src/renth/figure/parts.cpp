@@ -76,7 +76,7 @@ Eigen::MatrixXd runs_of(Session& session, int index) {
 }
 
 Band band_of(const Predictor& predictor, int index, Points points, double level, bool of_a_run) {
-  const Predictions all = predictor.predict(points, level);
+  const Predictions all = predictor.predict(points, level, {{index}, false});
   const ResponsePrediction& r = *all.of(index);
   return {r.mean.col(0), (of_a_run ? r.prediction_low : r.confidence_low).col(0),
           (of_a_run ? r.prediction_high : r.confidence_high).col(0)};

@@ -107,7 +107,8 @@ Eigen::MatrixXd Predictor::means(Points points, const std::vector<Expression>& c
   return out;
 }
 
-ResponsePrediction Predictor::fitted(int response, Points points, const Base& base, double level) const {
+ResponsePrediction Predictor::fitted(int response, Points points, const Base& base, double level,
+                                     bool calibrated) const {
   ResponsePrediction r;
   r.response = response;
   r.mean = base.prediction.mean;
@@ -117,7 +118,7 @@ ResponsePrediction Predictor::fitted(int response, Points points, const Base& ba
   r.prediction_low = base.intervals.prediction_low;
   r.prediction_high = base.intervals.prediction_high;
   const FoldModels& folds = model_->parts[std::size_t(response)]->folds;
-  for (Eigen::Index q = 0; q < r.mean.cols(); ++q) {
+  for (Eigen::Index q = 0; calibrated && q < r.mean.cols(); ++q) {
     const FoldModels::Bounds bounds = folds.calibrated(points, q, level);
     if (bounds.low.size() == 0) continue;
     if (r.calibrated_low.cols() == 0)
@@ -176,31 +177,40 @@ ResponsePrediction Predictor::derived(int response, Points points, const std::ve
   return {response, mean, sd, mean - t * sd, mean + t * sd, mean - t * of_a_run, mean + t * of_a_run, {}, {}};
 }
 
-Predictions Predictor::predict_block(Points points, double level) const {
+Predictions Predictor::predict_block(Points points, double level, const PredictionsAsked& asked) const {
   Predictions out;
   out.points = points;
   for (Eigen::Index i = 0; i < points.rows(); ++i) out.inside.push_back(inside(points.row(i).transpose()));
+  const auto wanted = [&](int k) {
+    const std::vector<int>& named = asked.responses;
+    return has(k) && (named.empty() || std::find(named.begin(), named.end(), k) != named.end());
+  };
+  const int count = int(ready_.size());
+  std::vector<bool> needed(ready_.size(), false);
+  for (int k = 0; k < count; ++k)
+    if (wanted(k))
+      for (const int s : sources_of(problem(), k)) needed[std::size_t(s)] = true;
   std::vector<Base> base(ready_.size());
-  for (std::size_t k = 0; k < ready_.size(); ++k) {
-    if (!model_->parts[k]) continue;
+  for (std::size_t k = 0; k < base.size(); ++k) {
+    if (!needed[k]) continue;
     const Surrogate& surrogate = *model_->parts[k]->surrogate;
     base[k].prediction = surrogate.predict(points, {.variance = true});
     base[k].intervals = surrogate.intervals(base[k].prediction, level);
   }
-  for (std::size_t k = 0; k < ready_.size(); ++k) {
-    if (model_->parts[k])
-      out.responses.push_back(fitted(int(k), points, base[k], level));
-    else if (ready_[k])
-      out.responses.push_back(derived(int(k), points, base, level));
+  for (int k = 0; k < count; ++k) {
+    if (!wanted(k)) continue;
+    out.responses.push_back(model_->parts[std::size_t(k)]
+                                ? fitted(k, points, base[std::size_t(k)], level, asked.calibrated)
+                                : derived(k, points, base, level));
   }
   return out;
 }
 
-Predictions Predictor::predict(Points points, double level) const {
-  if (points.rows() <= block_rows) return predict_block(points, level);
+Predictions Predictor::predict(Points points, double level, const PredictionsAsked& asked) const {
+  if (points.rows() <= block_rows) return predict_block(points, level, asked);
   std::vector<Predictions> parts(std::size_t((points.rows() + block_rows - 1) / block_rows));
   in_blocks(points.rows(), loop_, [&](Eigen::Index at, Eigen::Index rows, std::size_t b) {
-    parts[b] = predict_block(points.middleRows(at, rows), level);
+    parts[b] = predict_block(points.middleRows(at, rows), level, asked);
   });
   Predictions out;
   out.points = points;

@@ -25,6 +25,13 @@ struct Predictions {
   const ResponsePrediction* of(int response) const;  ///< nullptr: not among them
 };
 
+/// What of a model is asked. Calibrated bounds ask the surrogate of every fold, which may be a hundred times
+/// the rest.
+struct PredictionsAsked {
+  std::vector<int> responses;  ///< empty: all that the model has
+  bool calibrated = true;
+};
+
 /// Asks a model. Re-entrant; points are cut into blocks of fixed size, as many at a time as the loop does, so
 /// that the answers are the same with any.
 class Predictor {
@@ -35,7 +42,7 @@ class Predictor {
   /// through from each response it is made of, one standard deviation to either side, as if the errors of
   /// different responses were independent. Of a curve it is the larger of what follows if errors are the same
   /// all along it, and if every axis point has its own.
-  Predictions predict(Points points, double level) const;
+  Predictions predict(Points points, double level, const PredictionsAsked& asked = {}) const;
 
   /// Means of all scalar responses, in their order, then the margins that conditions on parameters, responses
   /// and curves have by the means (m × (r + c)); NaN for curves, what the model lacks and what is undefined.
@@ -51,8 +58,9 @@ class Predictor {
 
  private:
   struct Base;
-  Predictions predict_block(Points points, double level) const;
-  ResponsePrediction fitted(int response, Points points, const Base& base, double level) const;
+  Predictions predict_block(Points points, double level, const PredictionsAsked& asked) const;
+  ResponsePrediction fitted(int response, Points points, const Base& base, double level,
+                            bool calibrated) const;
   ResponsePrediction derived(int response, Points points, const std::vector<Base>& base, double level) const;
   Eigen::MatrixXd means_of_block(Points points, const std::vector<Expression>& conditions) const;
   std::shared_ptr<const Model> model_;

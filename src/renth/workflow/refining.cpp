@@ -277,7 +277,7 @@ class Refining {
   std::vector<Index> improving(const Eigen::MatrixXd& points, int count, Seed seed) {
     const FittedStudy fitted(session_, {});
     const std::vector<int> outputs = judged_responses(fitted);
-    const Predictions predicted = fitted.predictor().predict(points, 0.95);
+    const Predictions predicted = fitted.predictor().predict(points, 0.95, {outputs, false});
     ImprovementProblem problem;
     problem.mean.resize(points.rows(), Index(outputs.size()));
     problem.sd = problem.mean;
