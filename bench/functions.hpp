@@ -18,14 +18,8 @@ struct TestFunction {
 
   Space space() const {
     std::vector<Parameter> parameters;
-    for (std::size_t j = 0; j < ranges.size(); ++j) {
-      Parameter p;
-      p.name = "x" + std::to_string(j + 1);
-      p.low = ranges[j].first;
-      p.high = ranges[j].second;
-      p.nominal = 0.5 * (p.low + p.high);
-      parameters.push_back(p);
-    }
+    for (std::size_t j = 0; j < ranges.size(); ++j)
+      parameters.push_back(continuous("x" + std::to_string(j + 1), ranges[j].first, ranges[j].second));
     return Space(parameters);
   }
 };

@@ -16,13 +16,9 @@ double now() {
   return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 Parameter levels(const std::string& name, int count) {
-  Parameter p;
-  p.name = name;
-  p.kind = Parameter::Kind::levels;
-  p.low = -1;
-  p.high = 1;
-  for (int i = 0; i < count; ++i) p.values.push_back(-1 + 2.0 * i / (count - 1));
-  return p;
+  std::vector<double> values;
+  for (int i = 0; i < count; ++i) values.push_back(-1 + 2.0 * i / (count - 1));
+  return renth::levels(name, values);
 }
 double factorisations() {
   Eigen::MatrixXd a = Eigen::MatrixXd::Random(16, 16), b;

@@ -7,10 +7,7 @@
 #include <renth/surrogate/data.hpp>
 
 int main() {
-  renth::Parameter radius, draft;
-  radius.name = "radius", radius.unit = "m", radius.low = 3, radius.high = 8;
-  draft.name = "draft", draft.unit = "m", draft.low = 1, draft.high = 6;
-  const renth::Space space({radius, draft});
+  const renth::Space space({renth::continuous("radius", 3, 8), renth::continuous("draft", 1, 6)});
 
   const renth::Plan plan = renth::latin_hypercube(space, {.runs = 30}, 1);
   renth::Data data{plan.points, Eigen::MatrixXd(plan.size(), 1), {}, false};

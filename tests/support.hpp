@@ -6,30 +6,6 @@
 
 namespace renth::test {
 
-inline Parameter continuous(const std::string& name, double low, double high) {
-  Parameter p;
-  p.name = name;
-  p.low = low;
-  p.high = high;
-  p.nominal = 0.5 * (low + high);
-  return p;
-}
-inline Parameter levels(const std::string& name, std::vector<double> values) {
-  Parameter p = continuous(name, values.front(), values.back());
-  p.kind = Parameter::Kind::levels;
-  p.values = values;
-  p.nominal = values[0];
-  return p;
-}
-inline Parameter choice(const std::string& name, std::vector<std::string> choices) {
-  Parameter p;
-  p.name = name;
-  p.kind = Parameter::Kind::choice;
-  p.choices = std::move(choices);
-  p.high = static_cast<double>(p.choices.size()) - 1;
-  p.nominal = 0;
-  return p;
-}
 inline Space cube(int d, double low = 0, double high = 1) {
   std::vector<Parameter> parameters;
   for (int j = 0; j < d; ++j) parameters.push_back(continuous("x" + std::to_string(j + 1), low, high));

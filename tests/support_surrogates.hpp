@@ -11,7 +11,10 @@ class Plane final : public Surrogate {
   Plane(double constant, Eigen::VectorXd slope, double sd = 0, double noise = 0, Eigen::Index outputs = 1)
       : constant_(constant), slope_(std::move(slope)), sd_(sd), noise_(noise), outputs_(outputs) {}
   std::string_view kind() const override { return "plane"; }
-  Prediction predict(Points points, Want want = {}) const override {
+  void check(Points points) const override {
+    if (points.cols() != slope_.size()) throw Error("wrong number of columns", "points", "");
+  }
+  Prediction answer(Points points, Want want) const override {
     Prediction out;
     const Eigen::VectorXd y = (points * slope_).array() + constant_;
     out.mean.resize(points.rows(), outputs_);
@@ -23,10 +26,10 @@ class Plane final : public Surrogate {
     out.degrees_of_freedom = std::numeric_limits<double>::infinity();
     return out;
   }
-  Eigen::MatrixXd covariance(Points points, Eigen::Index) const override {
+  Eigen::MatrixXd joint_covariance(Points points, Eigen::Index) const override {
     return Eigen::MatrixXd::Constant(points.rows(), points.rows(), sd_ * sd_);
   }
-  Archive save() const override { return {"plane", 1, ""}; }
+  Archive save() const override { return {"plane", 1, "", {}}; }
 
  private:
   double constant_;

@@ -87,7 +87,8 @@ Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::Ve
 Gnuplot figure_curve(Session& session, const DrawingOptions& options, Notes& notes) {
   const Study& study = session.study;
   const Response response = one_fitted(session, options, true);
-  const StoredSurrogate stored = need_surrogate(session, response, notes);
+  const auto kept = need_surrogate(session, response, notes);
+  const StoredSurrogate& stored = *kept;
   note_verdict(session, response, stored, notes);
   const Eigen::VectorXd at = setting_held(session, options);
   const Eigen::MatrixXd point = at.transpose();
@@ -95,7 +96,7 @@ Gnuplot figure_curve(Session& session, const DrawingOptions& options, Notes& not
   const Intervals bounds = stored.surrogate->intervals(p, options.level);
   CurveAt curve{p.mean.row(0), bounds.confidence_low.row(0), bounds.confidence_high.row(0),
                 bounds.prediction_low.row(0), bounds.prediction_high.row(0)};
-  curve.inside = coverage_of(session).inside(at);
+  curve.inside = session.coverage().inside(at);
   const RunData data = collect_data(session, response, uses_fitted(stored));
   if (data.data.size() > 0) {
     Eigen::Index nearest = 0;

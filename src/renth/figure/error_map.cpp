@@ -87,7 +87,8 @@ Gnuplot figure_error_map(Session& session, const DrawingOptions& options, Notes&
   const Response response = one_fitted(session, options, false);
   DrawingOptions named = options;
   named.responses = {response.name};
-  const StoredSurrogate stored = need_surrogate(session, response, notes);
+  const auto kept = need_surrogate(session, response, notes);
+  const StoredSurrogate& stored = *kept;
   note_verdict(session, response, stored, notes);
   const auto [x, y] = two_axes(session, named, session.study.response(response.name), notes);
   const RunData data = collect_data(session, response, uses_fitted(stored), weights_fitted(stored));

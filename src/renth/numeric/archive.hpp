@@ -7,37 +7,79 @@
 #include <renth/base/error.hpp>
 #include <string>
 #include <string_view>
+#include <utility>
+#include <vector>
 
 namespace renth {
 
-/// What Surrogate::save returns and load_surrogate reads.
-struct Archive {
-  std::string kind;   ///< name of the surrogate kind
-  int version = 0;    ///< layout of the bytes, counted for each kind
-  std::string bytes;  ///< little-endian, read by the kind itself
+/// One value of an archive: what it is called, and where its bytes begin.
+struct ArchiveItem {
+  enum class Type { number, count, text, matrix, member };
+  std::string name;
+  Type type = Type::number;
+  std::size_t at = 0;              ///< in Archive::bytes
+  std::vector<ArchiveItem> inner;  ///< of a member: of its own bytes
 };
 
-/// Appends values to the bytes of an archive.
+/// What Surrogate::save returns and load_surrogate reads.
+///
+/// The bytes are the values one after another, little-endian: a number as 8 bytes of IEEE 754, a count as an
+/// integer of 8 bytes, a text as its length and its bytes, a matrix as its rows, its columns and its numbers
+/// column by column, a member (another archive) as kind, version and bytes.
+struct Archive {
+  std::string kind;                 ///< name of the surrogate kind
+  int version = 0;                  ///< layout of the bytes, counted for each kind
+  std::string bytes;                ///< read by the kind itself
+  std::vector<ArchiveItem> items;  ///< what stands where, once it has been written; not needed to read it
+};
+
+/// Appends values to an archive; each has a name, by which the open form of a model knows it.
 class ArchiveWriter {
  public:
-  void number(double value) { raw(std::bit_cast<std::uint64_t>(value)); }
-  void count(std::int64_t value) { raw(static_cast<std::uint64_t>(value)); }
-  void text(std::string_view value) {
-    count(static_cast<std::int64_t>(value.size()));
-    bytes_.append(value);
+  void number(const char* name, double value) {
+    note(name, ArchiveItem::Type::number);
+    raw(std::bit_cast<std::uint64_t>(value));
   }
-  void matrix(const Eigen::MatrixXd& m) {
-    count(m.rows());
-    count(m.cols());
-    for (Eigen::Index i = 0; i < m.size(); ++i) number(m.data()[i]);
+  void count(const char* name, std::int64_t value) {
+    note(name, ArchiveItem::Type::count);
+    raw(static_cast<std::uint64_t>(value));
   }
-  std::string take() { return std::move(bytes_); }
+  void text(const char* name, std::string_view value) {
+    note(name, ArchiveItem::Type::text);
+    sized(value);
+  }
+  void matrix(const char* name, const Eigen::MatrixXd& m) {
+    note(name, ArchiveItem::Type::matrix);
+    raw(static_cast<std::uint64_t>(m.rows()));
+    raw(static_cast<std::uint64_t>(m.cols()));
+    for (Eigen::Index i = 0; i < m.size(); ++i) raw(std::bit_cast<std::uint64_t>(m.data()[i]));
+  }
+  void member(const char* name, Archive part) {
+    note(name, ArchiveItem::Type::member);
+    out_.items.back().inner = std::move(part.items);
+    sized(part.kind);
+    raw(static_cast<std::uint64_t>(part.version));
+    sized(part.bytes);
+  }
+  /// What was written, as an archive of this kind and layout.
+  Archive take(std::string kind, int version) {
+    out_.kind = std::move(kind);
+    out_.version = version;
+    return std::move(out_);
+  }
 
  private:
-  void raw(std::uint64_t value) {
-    for (int i = 0; i < 8; ++i) bytes_.push_back(static_cast<char>(value >> (8 * i) & 0xff));
+  void note(const char* name, ArchiveItem::Type type) { out_.items.push_back({name, type, out_.bytes.size(), {}}); }
+  void sized(std::string_view value) {
+    raw(value.size());
+    out_.bytes.append(value);
   }
-  std::string bytes_;
+  void raw(std::uint64_t value) {
+    char bytes[8];
+    for (int i = 0; i < 8; ++i) bytes[i] = static_cast<char>(value >> (8 * i) & 0xff);
+    out_.bytes.append(bytes, 8);
+  }
+  Archive out_;
 };
 
 /// Reads them back in the same order. \throws Error (machine) when the bytes end too soon.
@@ -61,11 +103,18 @@ class ArchiveReader {
     for (Eigen::Index i = 0; i < m.size(); ++i) m.data()[i] = number();
     return m;
   }
+  Archive member() {
+    Archive part;
+    part.kind = text();
+    part.version = static_cast<int>(count());
+    part.bytes = text();
+    return part;
+  }
 
  private:
   void need(std::size_t n) const {
     if (n > bytes_.size())
-      throw Error("a stored surrogate is cut short", "study.db", "fit the response again",
+      throw Error("a stored surrogate is cut short", "surrogate", "fit the response again",
                   ErrorKind::machine);
   }
   std::uint64_t raw() {

@@ -1,13 +1,12 @@
 #include <algorithm>
+#include <cmath>
+#include <limits>
 #include <numeric>
 #include <renth/numeric/kd_tree.hpp>
 
 namespace renth {
-namespace {
-constexpr int leaf = 24;
-}
 
-KdTree::KdTree(const Eigen::MatrixXd& points, Eigen::Index count) : width_(points.cols()) {
+KdTree::KdTree(const Eigen::MatrixXd& points, Eigen::Index count, int leaf) : width_(points.cols()) {
   if (count < 0) count = points.rows();
   order_.resize(std::size_t(count));
   std::iota(order_.begin(), order_.end(), 0);
@@ -15,16 +14,40 @@ KdTree::KdTree(const Eigen::MatrixXd& points, Eigen::Index count) : width_(point
   for (Eigen::Index i = 0; i < count; ++i)
     for (Eigen::Index k = 0; k < width_; ++k) points_[std::size_t(i * width_ + k)] = points(i, k);
   nodes_.push_back({0, int(count)});
-  for (std::size_t i = 0; i < nodes_.size(); ++i) split(int(i));
+  for (std::size_t i = 0; i < nodes_.size(); ++i) split(int(i), leaf);
   // Points in the order of the leaves: a search reads them one after another.
   std::vector<double> sorted(points_.size());
   for (std::size_t i = 0; i < order_.size(); ++i)
     std::copy_n(&points_[std::size_t(order_[i]) * std::size_t(width_)], width_,
                 &sorted[i * std::size_t(width_)]);
   points_ = std::move(sorted);
+  bound_boxes();
 }
 
-void KdTree::split(int index) {
+void KdTree::bound_boxes() {
+  const auto w = std::size_t(width_);
+  boxes_.resize(nodes_.size() * 2 * w);
+  for (std::size_t i = nodes_.size(); i-- > 0;) {  // children come after their parent
+    const Node& node = nodes_[i];
+    double *low = &boxes_[i * 2 * w], *high = low + w;
+    std::fill_n(low, w, std::numeric_limits<double>::infinity());
+    std::fill_n(high, w, -std::numeric_limits<double>::infinity());
+    const auto take = [&](const double* l, const double* h) {
+      for (std::size_t k = 0; k < w; ++k) {
+        low[k] = std::min(low[k], l[k]);
+        high[k] = std::max(high[k], h[k]);
+      }
+    };
+    if (node.left < 0)
+      for (int j = node.begin; j < node.end; ++j)
+        take(&points_[std::size_t(j) * w], &points_[std::size_t(j) * w]);
+    else
+      for (const int child : {node.left, node.left + 1})
+        take(&boxes_[std::size_t(child) * 2 * w], &boxes_[std::size_t(child) * 2 * w + w]);
+  }
+}
+
+void KdTree::split(int index, int leaf) {
   const Node node = nodes_[std::size_t(index)];
   if (node.end - node.begin <= leaf) return;
   const auto value = [&](int i, Eigen::Index k) { return points_[std::size_t(i * width_ + k)]; };
@@ -89,6 +112,49 @@ void KdTree::nearest(const double* point, int m, std::vector<int>& rows) const {
   std::sort(heap.begin(), heap.end());
   rows.clear();
   for (const auto& [squared, row] : heap) rows.push_back(row);
+}
+
+double KdTree::nearest_squared(const double* point) const {
+  std::vector<std::pair<double, int>> heap;
+  if (!order_.empty()) search(0, point, 1, heap);
+  return heap.empty() ? std::numeric_limits<double>::infinity() : heap.front().first;
+}
+
+double KdTree::least(int index, const double* direction) const {
+  const double* low = &boxes_[std::size_t(index) * 2 * std::size_t(width_)];
+  double sum = 0;
+  for (Eigen::Index k = 0; k < width_; ++k)
+    sum += direction[k] * (direction[k] < 0 ? low[width_ + k] : low[k]);
+  return sum;
+}
+
+int KdTree::lowest(const double* direction) const {
+  if (order_.empty()) return -1;
+  std::pair<double, int> best{std::numeric_limits<double>::infinity(), -1};
+  std::vector<std::pair<double, int>> open{{least(0, direction), 0}};  // nodes, the promising last
+  while (!open.empty()) {
+    const auto [bound, index] = open.back();
+    open.pop_back();
+    // Sums of a box and of its points are rounded differently.
+    if (bound - 1e-12 * std::abs(bound) > best.first) continue;
+    const Node& node = nodes_[std::size_t(index)];
+    if (node.left >= 0) {
+      std::pair<double, int> one{least(node.left, direction), node.left},
+          other{least(node.left + 1, direction), node.left + 1};
+      if (one.first < other.first) std::swap(one, other);
+      open.push_back(one);
+      open.push_back(other);
+      continue;
+    }
+    for (int i = node.begin; i < node.end; ++i) {
+      const double* p = &points_[std::size_t(i * width_)];
+      double sum = 0;
+      for (Eigen::Index k = 0; k < width_; ++k) sum += p[k] * direction[k];
+      const std::pair<double, int> found{sum, order_[std::size_t(i)]};
+      if (best.second < 0 || found < best) best = found;
+    }
+  }
+  return best.second;
 }
 
 }  // namespace renth

@@ -12,11 +12,20 @@ class KdTree {
  public:
   KdTree() = default;
   /// \param points  n × f; the first `count` rows are taken (all if negative).
-  explicit KdTree(const Eigen::MatrixXd& points, Eigen::Index count = -1);
+  /// \param leaf    points that are not split further. With as many as there are, every search looks at all
+  ///                of them, which is the quickest for the first few.
+  explicit KdTree(const Eigen::MatrixXd& points, Eigen::Index count = -1, int leaf = 24);
+
+  Eigen::Index size() const { return Eigen::Index(order_.size()); }
 
   /// Rows of the m nearest points (fewer if there are fewer), nearest first; of equals the lower row.
   /// \param point  f numbers.
   void nearest(const double* point, int m, std::vector<int>& rows) const;
+  /// The squared distance to the nearest point; +∞ without points.
+  double nearest_squared(const double* point) const;
+  /// The row that lies lowest in a direction of f numbers: the smallest scalar product; of equals the lower
+  /// row. −1 without points.
+  int lowest(const double* direction) const;
 
  private:
   struct Node {
@@ -25,12 +34,15 @@ class KdTree {
     int axis = 0;
     double at = 0;
   };
-  void split(int node);
+  void split(int node, int leaf);
+  void bound_boxes();
+  double least(int node, const double* direction) const;
   void search(int node, const double* point, std::size_t m, std::vector<std::pair<double, int>>& heap) const;
   Eigen::Index width_ = 0;
   std::vector<double> points_;  // f numbers a point, in the order of order_
   std::vector<int> order_;
   std::vector<Node> nodes_;
+  std::vector<double> boxes_;  // of each node its f smallest values, then its f largest
 };
 
 }  // namespace renth

@@ -180,7 +180,7 @@ ResponsePrediction Predictor::derived(int response, Points points, const std::ve
 Predictions Predictor::predict_block(Points points, double level, const PredictionsAsked& asked) const {
   Predictions out;
   out.points = points;
-  for (Eigen::Index i = 0; i < points.rows(); ++i) out.inside.push_back(inside(points.row(i).transpose()));
+  out.inside = model_->coverage.inside(points);
   const auto wanted = [&](int k) {
     const std::vector<int>& named = asked.responses;
     return has(k) && (named.empty() || std::find(named.begin(), named.end(), k) != named.end());

@@ -1,9 +1,12 @@
 // The region: every setting that the limits allow. One sampler and one rule of "inside" for all.
 #pragma once
 #include <Eigen/Core>
+#include <memory>
+#include <renth/numeric/kd_tree.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/space.hpp>
 #include <string_view>
+#include <vector>
 
 namespace renth {
 
@@ -38,18 +41,34 @@ double feasible_share(const Space& space, Seed seed);
 class Coverage {
  public:
   Coverage() = default;
+  /// Takes n log n.
   /// \param runs  n × d, natural units; those that surrogates are fitted to.
   Coverage(const Space& space, Points runs);
+
   bool inside(const Eigen::VectorXd& point) const;
+  /// The same of many points (m × d): a point costs some log n.
+  std::vector<char> inside(Points points) const;
   /// Distance in the unit cube to the nearest run.
   double distance(const Eigen::VectorXd& point) const;
 
+  /// What a coverage consists of; from it the same one can be made again at once.
+  struct Parts {
+    Eigen::MatrixXd features;     ///< of the different runs, one a row (see features())
+    Eigen::VectorXd least, most;  ///< d: smallest and largest value that was run
+    double runs = 0;              ///< how many, repeated ones included
+    double reach = 0;             ///< the largest distance of a run to its nearest other one
+  };
+  Coverage(const Space& space, Parts parts);
+  const Parts& parts() const { return parts_; }
+
  private:
-  bool in_hull(const Eigen::VectorXd& point) const;
+  struct Trees;
+  bool inside(const Eigen::VectorXd& point, const Eigen::VectorXd& features, const KdTree& tree) const;
+  bool in_hull(const Eigen::VectorXd& point, const KdTree& tree) const;
   Space space_;
-  Eigen::MatrixXd runs_;  // features × n
-  Eigen::VectorXd least_, most_;
-  double reach_ = 0;
+  Parts parts_;
+  Eigen::VectorXd highest_;  // of each feature among the runs
+  std::shared_ptr<Trees> trees_;
 };
 
 }  // namespace renth

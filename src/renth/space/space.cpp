@@ -16,19 +16,105 @@ double tidy(double value) {
   return std::strtod(fmt::format("{:.12g}", value).c_str(), nullptr);
 }
 
+void check_choices(const Parameter& p, const std::string& where) {
+  if (p.choices.size() < 2)
+    throw Error("a choice needs at least two names", where, "add one, or make it fixed");
+  if (std::set<std::string>(p.choices.begin(), p.choices.end()).size() < p.choices.size())
+    throw Error("a choice is named twice", where, "name each once");
+  if (!(p.nominal >= 0 && p.nominal < double(p.choices.size()) && p.nominal == std::floor(p.nominal)))
+    throw Error(fmt::format("the nominal value {} is the index of no choice", p.nominal), where,
+                fmt::format("give 0 to {}", p.choices.size() - 1));
+}
+
+/// What can be set of a number: in order, inside its span, each once.
+void check_values(const Parameter& p, const std::string& where) {
+  for (std::size_t i = 0; i < p.values.size(); ++i)
+    if (!(p.values[i] >= p.low && p.values[i] <= p.high) || (i > 0 && p.values[i] <= p.values[i - 1]))
+      throw Error(fmt::format("the values {} do not ascend within {} … {}", fmt::join(p.values, ", "), p.low,
+                              p.high),
+                  where, "give them in order, each once, inside the span");
+  if (p.kind == Parameter::Kind::levels && p.values.size() < 2)
+    throw Error("levels need at least two values", where, "add one, or make it fixed");
+  if (p.kind == Parameter::Kind::levels &&
+      std::find(p.values.begin(), p.values.end(), p.nominal) == p.values.end())
+    throw Error(fmt::format("the nominal value {} is no level", p.nominal), where,
+                fmt::format("use one of {}", fmt::join(p.values, ", ")));
+}
+
 void check(const Parameter& p) {
+  if (p.name.empty()) throw Error("a parameter has no name", "parameters", "name it");
   const std::string where = "parameter " + p.name;
-  if (p.is_choice()) {
-    if (p.choices.size() < 2)
-      throw Error("a choice needs at least two names", where, "add one, or make it fixed");
-    return;
-  }
+  if (p.is_choice()) return check_choices(p, where);
   if (!(std::isfinite(p.low) && std::isfinite(p.high) && p.low < p.high))
     throw Error(fmt::format("the span {} … {} is empty or reversed", p.low, p.high), where,
                 "give low < high");
+  if (!std::isfinite(p.high - p.low))
+    throw Error(fmt::format("the span {} … {} is wider than any number", p.low, p.high), where,
+                "give a smaller one");
+  if (!(p.nominal >= p.low && p.nominal <= p.high))
+    throw Error(fmt::format("the nominal value {} is outside the span {} … {}", p.nominal, p.low, p.high),
+                where, "give one inside");
+  if (!(p.step >= 0 && std::isfinite(p.step)))
+    throw Error(fmt::format("{} is no step", p.step), where, "give one above 0, or 0 for none");
+  check_values(p, where);
 }
 
 }  // namespace
+
+Parameter continuous(std::string name, double low, double high) {
+  Parameter p;
+  p.name = std::move(name);
+  p.low = low;
+  p.high = high;
+  p.nominal = low + (high - low) / 2;
+  check(p);
+  return p;
+}
+
+Parameter levels(std::string name, std::vector<double> values) {
+  Parameter p;
+  p.name = std::move(name);
+  p.kind = Parameter::Kind::levels;
+  std::sort(values.begin(), values.end());
+  p.values = std::move(values);
+  if (!p.values.empty()) {
+    p.low = p.values.front();
+    p.high = p.values.back();
+    p.nominal = p.values[p.values.size() / 2];
+  }
+  check(p);
+  return p;
+}
+
+Parameter choice(std::string name, std::vector<std::string> choices) {
+  Parameter p;
+  p.name = std::move(name);
+  p.kind = Parameter::Kind::choice;
+  p.choices = std::move(choices);
+  p.low = p.nominal = 0;
+  p.high = double(p.choices.size()) - 1;
+  check(p);
+  return p;
+}
+
+void check_points(const Space& space, Points points) {
+  if (points.cols() != space.size())
+    throw Error(fmt::format("{} columns for {} parameters", points.cols(), space.size()), "points",
+                "give a column a parameter, in their order");
+  for (Eigen::Index j = 0; j < points.cols(); ++j) {
+    const bool is_choice = space[j].is_choice();
+    const double count = is_choice ? double(space[j].choices.size()) : 0;
+    for (Eigen::Index i = 0; i < points.rows(); ++i) {
+      const double v = points(i, j);
+      if (!std::isfinite(v))
+        throw Error(fmt::format("{} is not finite", space[j].name), fmt::format("point {}", i + 1),
+                    "give a number");
+      if (is_choice && !(v >= 0 && v < count && v == std::floor(v)))
+        throw Error(fmt::format("{} is the index of no choice of {}", v, space[j].name),
+                    fmt::format("point {}", i + 1), fmt::format("give 0 to {}", count - 1));
+    }
+  }
+}
 
 int Parameter::settable_count() const {
   if (is_choice()) return static_cast<int>(choices.size());

@@ -53,6 +53,12 @@ struct Parameter {
   const std::string& title() const { return label.empty() ? name : label; }
 };
 
+/// Parameters by their sort; what they lack (label, unit, nominal value, step, scatter) may be set afterwards.
+/// The nominal value is the middle of a span, the middle one of levels, the first choice.
+Parameter continuous(std::string name, double low, double high);
+Parameter levels(std::string name, std::vector<double> values);
+Parameter choice(std::string name, std::vector<std::string> choices);
+
 /// A rule between parameters as a margin: ≥ 0 holds, and the size says by how much.
 struct Limit {
   std::string text;                                   ///< as the user wrote it
@@ -64,7 +70,9 @@ struct Limit {
 class Space {
  public:
   Space() = default;
-  /// \throws Error  two parameters of one name; an empty or reversed span; fewer than two choices.
+  /// \throws Error  two parameters of one name, or one without; an empty, reversed or endless span; fewer than
+  ///                two levels or choices, or one of them twice; sizes, levels or a nominal value outside the
+  ///                span; a nominal value that is no level or choice; a step below 0.
   explicit Space(std::vector<Parameter> parameters, std::vector<Limit> limits = {});
 
   Eigen::Index size() const { return static_cast<Eigen::Index>(parameters_.size()); }
@@ -96,6 +104,10 @@ class Space {
   std::vector<Parameter> parameters_;
   std::vector<Limit> limits_;
 };
+
+/// \throws Error  a number of columns other than that of the parameters; a value that is not finite; one of a
+///                choice that is none of its indices.
+void check_points(const Space& space, Points points);
 
 /// The point (one row of natural values) as "radius=5, hull=steel", for messages.
 std::string describe(const Space& space, const Eigen::VectorXd& point);

@@ -54,10 +54,13 @@ double Statement::real(int column) const {
 bool Statement::is_null(int column) const {
   return sqlite3_column_type(handle_.get(), column) == SQLITE_NULL;
 }
-std::string Statement::text(int column) const {
+std::string_view Statement::view(int column) const {
   const auto* bytes = static_cast<const char*>(sqlite3_column_blob(handle_.get(), column));
   const int size = sqlite3_column_bytes(handle_.get(), column);
-  return bytes ? std::string(bytes, static_cast<std::size_t>(size)) : std::string();
+  return bytes ? std::string_view(bytes, static_cast<std::size_t>(size)) : std::string_view();
+}
+std::string Statement::text(int column) const {
+  return std::string(view(column));
 }
 
 Database::Database(const std::filesystem::path& file) : file_(file) {
@@ -106,8 +109,15 @@ std::int64_t Database::last_id() const {
 }
 
 void Database::transaction(const std::function<void()>& body) {
+  between("BEGIN IMMEDIATE", body);
+}
+void Database::reading(const std::function<void()>& body) {
+  between("BEGIN DEFERRED", body);
+}
+
+void Database::between(const char* begin, const std::function<void()>& body) {
   if (depth_ > 0) return body();
-  execute("BEGIN IMMEDIATE");
+  execute(begin);
   ++depth_;
   try {
     body();

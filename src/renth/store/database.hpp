@@ -36,7 +36,8 @@ class Statement {
   void reset();
   std::int64_t integer(int column) const;
   double real(int column) const;
-  std::string text(int column) const;  ///< also bytes; empty for NULL
+  std::string text(int column) const;       ///< also bytes; empty for NULL
+  std::string_view view(int column) const;  ///< the same until the next step
   bool is_null(int column) const;
   ~Statement();
   Statement(Statement&&) noexcept = default;
@@ -69,9 +70,12 @@ class Database {
   std::int64_t last_id() const;
   /// Runs `body` in one immediate transaction: all of it or nothing. May be nested.
   void transaction(const std::function<void()>& body);
+  /// Runs `body` with one view of the database, whatever others write meanwhile.
+  void reading(const std::function<void()>& body);
   [[noreturn]] void fail(const std::string& doing) const;
 
  private:
+  void between(const char* begin, const std::function<void()>& body);
   struct Close {
     void operator()(sqlite3* s) const;
   };

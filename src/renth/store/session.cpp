@@ -11,30 +11,106 @@
 
 namespace renth {
 
+namespace {
+
+/// Counts up whenever what is worked out from the same runs may become something else.
+constexpr int way_of_working = 1;
+
+std::string coverage_bytes(const Coverage& coverage) {
+  const Coverage::Parts& parts = coverage.parts();
+  ArchiveWriter out;
+  out.matrix("features", parts.features);
+  out.matrix("least", parts.least);
+  out.matrix("most", parts.most);
+  out.number("runs", parts.runs);
+  out.number("reach", parts.reach);
+  return out.take("coverage", 1).bytes;
+}
+Coverage coverage_from(const Space& space, std::string_view bytes) {
+  ArchiveReader in(bytes);
+  Coverage::Parts parts;
+  parts.features = in.matrix();
+  parts.least = in.matrix();
+  parts.most = in.matrix();
+  parts.runs = in.number();
+  parts.reach = in.number();
+  return {space, std::move(parts)};
+}
+
+Eigen::MatrixXd covering_points(const RunTable& runs) {
+  std::vector<Eigen::Index> rows;
+  for (Eigen::Index i = 0; i < runs.size(); ++i)
+    if (runs.use(i) == "fit" && !runs.set_aside[std::size_t(i)] && runs.fixed_match[std::size_t(i)])
+      rows.push_back(i);
+  return runs.points(rows);
+}
+
+}  // namespace
+
 Session::Session(const std::filesystem::path& folder) : study(read_study(folder)), store(folder) {}
 
-std::vector<double> on_axis(const Study& study, const Response& response, const Output& output) {
-  const Axis* axis = study.axis_of(response);
-  constexpr double missing = std::numeric_limits<double>::quiet_NaN();
-  if (!axis) return {output.values.size() == 1 ? output.values[0] : missing};
-  std::vector<double> out;
-  for (const double point : axis->points) {
-    const auto found = std::find(output.axis.begin(), output.axis.end(), point);
-    const auto at = static_cast<std::size_t>(found - output.axis.begin());
-    out.push_back(at < output.values.size() ? output.values[at] : missing);
+Session::~Session() {
+  keep();
+}
+
+const RunTable& Session::runs() {
+  // Read before the runs: of what is written meanwhile they may have more, never less.
+  const std::int64_t revision = store.revision();
+  if (!runs_ || revision != runs_revision_) {
+    runs_.emplace(study, store);
+    runs_revision_ = revision;
   }
-  return out;
+  return *runs_;
+}
+
+const Coverage& Session::coverage() {
+  const std::uint64_t now = state();
+  if (!coverage_ || coverage_state_ != now) {
+    const std::string bytes = worked_out(
+        "coverage", 0, [&] { return coverage_bytes(Coverage(study.space, covering_points(runs()))); });
+    coverage_ = coverage_from(study.space, bytes);
+    coverage_state_ = now;
+  }
+  return *coverage_;
+}
+
+std::shared_ptr<const StoredSurrogate> Session::surrogate(const std::string& response) {
+  auto& known = surrogates_[response];
+  const std::int64_t id = store.current_id(response);
+  if (id == 0)
+    known = nullptr;
+  else if (!known || known->id != id)
+    known = std::make_shared<const StoredSurrogate>(*store.current(response));
+  return known;
+}
+
+std::uint64_t Session::state() {
+  return hash64(fmt::format("{} {} {}", way_of_working, store.revision(), study.text_hash));
+}
+
+std::uint64_t Session::data_state() {
+  std::string text = fmt::format("{}", state());
+  for (const Response& r : study.responses)
+    if (!r.derive) text += fmt::format(" {}", store.current_id(r.name));
+  return hash64(text);
+}
+
+std::string Session::worked_out(const std::string& what, std::int64_t of,
+                                const std::function<std::string()>& make) {
+  const std::uint64_t now = state();
+  for (const Store::WorkedOut& one : to_keep_)
+    if (one.state == now && one.of == of && one.what == what) return one.bytes;
+  if (auto known = store.worked_out(what, of, now)) return *known;
+  to_keep_.push_back({what, of, now, make()});
+  return to_keep_.back().bytes;
+}
+
+void Session::keep() {
+  if (!to_keep_.empty()) store.keep(to_keep_);
+  to_keep_.clear();
 }
 
 namespace {
-
-/// Was the run made with the value that a parameter is fixed at now?
-bool fixed_values_match(const Study& study, const Run& run) {
-  return std::all_of(study.fixed.begin(), study.fixed.end(), [&](const FixedParameter& f) {
-    const auto found = run.settings.find(f.name);
-    return found == run.settings.end() || found->second == f.value;
-  });
-}
 
 /// Values of some responses in one run, derived ones worked out from its own outputs; NaN where missing.
 BoundValues values_of(const Study& study, const Run& run, const std::vector<int>& responses) {
@@ -51,23 +127,32 @@ BoundValues values_of(const Study& study, const Run& run, const std::vector<int>
   return values;
 }
 
-/// The weight of a run. \throws Error  not above zero; a response that the run does not have.
-double weight_of(const Study& study, const Run& run, const Expression& weight) {
-  const auto refuse = [&](const std::string& what) {
-    throw Error(fmt::format("run {} {}", run.id, what), "--weights \"" + weight.text() + "\"",
+/// The weights of runs. \throws Error  not above zero; a response that a run does not have.
+Eigen::VectorXd weights_of(const Study& study, const RunTable& runs, const std::vector<Eigen::Index>& rows,
+                           const Eigen::MatrixXd& points, const Expression& weight) {
+  const auto refuse = [&](Eigen::Index i, const std::string& what) {
+    throw Error(fmt::format("run {} {}", runs.ids[std::size_t(rows[std::size_t(i)])], what),
+                "weights \"" + weight.text() + "\"",
                 "weigh by something that every run has, or set the run aside");
   };
+  BoundValues values(study, points);
   std::vector<int> used;
   for (int k = 0; k < int(study.responses.size()); ++k)
     if (weight.uses(study.first_response() + std::size_t(k))) used.push_back(k);
-  const BoundValues values = values_of(study, run, used);
+  for (const int wanted : used)
+    for (const int k : sources_of(study, wanted))
+      values.set(k, runs.column(k).values(rows, Eigen::all));
+  values.derive(used);
   for (const int k : used) {
     const Response& r = study.responses[std::size_t(k)];
-    if (r.is_curve()) refuse("has a curve there, and a weight is a number");
-    if (!std::isfinite(values.response(k)(0, 0))) refuse("has no " + r.name);
+    if (r.is_curve() && !rows.empty()) refuse(0, "has a curve there, and a weight is a number");
+    const Eigen::MatrixXd y = values.response(k);
+    for (Eigen::Index i = 0; i < y.rows(); ++i)
+      if (!std::isfinite(y(i, 0))) refuse(i, "has no " + r.name);
   }
-  const double out = values.values(weight)[0];
-  if (!(out > 0)) refuse(fmt::format("would have weight {}", out));
+  Eigen::VectorXd out = values.values(weight);
+  for (Eigen::Index i = 0; i < out.size(); ++i)
+    if (!(out[i] > 0)) refuse(i, fmt::format("would have weight {}", out[i]));
   return out;
 }
 
@@ -118,39 +203,37 @@ RunData collect_data(Session& session, const Response& response, const std::vect
                      const std::string& weights) {
   const Study& study = session.study;
   std::optional<Expression> weight;
-  if (!weights.empty()) weight.emplace(weights, study.symbols(), "--weights");
+  if (!weights.empty()) weight.emplace(weights, study.symbols(), "weights");
+  const RunTable& runs = session.runs();
+  const RunTable::Column& column = runs.column(study.response(response.name));
+  std::vector<char> wanted;  // of each batch
+  for (const Batch& b : runs.batches)
+    wanted.push_back(std::find(uses.begin(), uses.end(), b.use) != uses.end());
   RunData out;
-  std::vector<Eigen::VectorXd> points, values;
-  std::vector<double> counts;
-  std::vector<int> blocks;
+  std::vector<Eigen::Index> rows;
   int aside = 0, other_fixed = 0;
-  for (const Run& run : session.store.runs()) {
-    const auto found = run.responses.find(response.name);
-    if (run.status != RunStatus::done || found == run.responses.end()) continue;
-    if (std::find(uses.begin(), uses.end(), run.use) == uses.end()) continue;
-    if (run.set_aside || run.response_set_aside.count(response.name)) {
+  for (Eigen::Index i = 0; i < runs.size(); ++i) {
+    const auto at = std::size_t(i);
+    if (!column.has[at] || !wanted[std::size_t(runs.batch[at])]) continue;
+    if (runs.set_aside[at] || column.aside[at]) {
       ++aside;
-      continue;
-    }
-    if (!fixed_values_match(study, run)) {
+    } else if (!runs.fixed_match[at]) {
       ++other_fixed;
-      continue;
+    } else if (column.values.row(i).array().isFinite().any()) {
+      rows.push_back(i);
     }
-    const std::vector<double> y = on_axis(study, response, found->second);
-    if (std::none_of(y.begin(), y.end(), [](double v) { return std::isfinite(v); })) continue;
-    points.push_back(point_of(study, run));
-    if (weight) counts.push_back(weight_of(study, run, *weight));
-    values.emplace_back(Eigen::Map<const Eigen::VectorXd>(y.data(), Eigen::Index(y.size())));
-    blocks.push_back(run.block);
-    out.ids.push_back(run.id);
-    out.batches.push_back(run.batch);
   }
-  out.data.inputs = stacked(points, study.space.size());
-  out.data.outputs = stacked(values, study.outputs(response));
+  out.data.inputs = runs.points(rows);
+  out.data.outputs = column.values(rows, Eigen::all);
+  std::vector<int> blocks;
+  for (const Eigen::Index i : rows) {
+    blocks.push_back(runs.blocks[std::size_t(i)]);
+    out.ids.push_back(runs.ids[std::size_t(i)]);
+    out.batches.push_back(runs.batches[std::size_t(runs.batch[std::size_t(i)])].name);
+  }
   out.data.blocks = numbered(blocks);
   out.data.noisy = study.noisy;
-  if (weight)
-    out.data.weights = Eigen::Map<const Eigen::VectorXd>(counts.data(), Eigen::Index(counts.size()));
+  if (weight) out.data.weights = weights_of(study, runs, rows, out.data.inputs, *weight);
   note_left_out(response, aside, other_fixed, out.notes);
   return out;
 }
@@ -202,26 +285,31 @@ std::string weights_fitted(const StoredSurrogate& stored) {
   return nlohmann::json::parse(stored.options).value("weights", "");
 }
 
-std::optional<StoredSurrogate> current_surrogate(Session& session, const Response& response, Notes& notes) {
-  auto stored = session.store.current(response.name);
-  if (!stored) return std::nullopt;
+std::shared_ptr<const StoredSurrogate> current_surrogate(Session& session, const Response& response,
+                                                         Notes& notes) {
+  auto stored = session.surrogate(response.name);
+  if (!stored) return nullptr;
   if (stored->study_hash != study_hash(session.study, response)) {
     // A model of other parameters cannot even be asked.
     add_note(
         notes, "out_of_date",
         fmt::format("{}: the study has changed since the surrogate was fitted; fit again", response.name));
-    return std::nullopt;
+    return nullptr;
   }
-  if (stored->data_hash !=
-      data_hash(collect_data(session, response, uses_fitted(*stored), weights_fitted(*stored))))
+  const auto matches = [&] {
+    const RunData now = collect_data(session, response, uses_fitted(*stored), weights_fitted(*stored));
+    return std::string(data_hash(now) == stored->data_hash ? "yes" : "no");
+  };
+  if (session.worked_out("matches its runs", stored->id, matches) != "yes")
     add_note(notes, "out_of_date",
              fmt::format("{}: runs were added or changed since the surrogate was fitted; fit again",
                          response.name));
   return stored;
 }
 
-StoredSurrogate need_surrogate(Session& session, const Response& response, Notes& notes) {
-  if (auto stored = current_surrogate(session, response, notes)) return std::move(*stored);
+std::shared_ptr<const StoredSurrogate> need_surrogate(Session& session, const Response& response,
+                                                      Notes& notes) {
+  if (auto stored = current_surrogate(session, response, notes)) return stored;
   throw Error(fmt::format("{} has no surrogate that matches the study", response.name), "study.db",
               "renth fit --response " + response.name);
 }
@@ -244,15 +332,6 @@ std::vector<Response> chosen_responses(const Study& study, const std::vector<std
     for (const Response& r : study.responses)
       if (with_derived || !r.derive) out.push_back(r);
   return out;
-}
-
-Coverage coverage_of(Session& session) {
-  std::vector<Eigen::VectorXd> points;
-  for (const Run& run : session.store.runs())
-    if (run.status == RunStatus::done && run.use == "fit" && !run.set_aside &&
-        fixed_values_match(session.study, run))
-      points.push_back(point_of(session.study, run));
-  return {session.study.space, stacked(points, session.study.space.size())};
 }
 
 std::string next_batch_name(Store& store, const std::string& use) {

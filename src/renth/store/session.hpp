@@ -1,20 +1,57 @@
 // A study with its store, and the data that surrogates are fitted to.
 #pragma once
+#include <functional>
+#include <map>
+#include <memory>
 #include <optional>
 #include <renth/base/notes.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/region.hpp>
+#include <renth/store/run_table.hpp>
 #include <renth/store/store.hpp>
 #include <renth/study/study.hpp>
 #include <renth/surrogate/data.hpp>
+#include <string>
+#include <vector>
 
 namespace renth {
 
-/// An open study.
-struct Session {
+/// An open study. What it reads of the store it keeps until the store changes.
+class Session {
+ public:
   explicit Session(const std::filesystem::path& folder);
+  ~Session();
+  Session(const Session&) = delete;
+  Session& operator=(const Session&) = delete;
+
   Study study;
   Store store;
+
+  /// All done runs; good until something changes them.
+  const RunTable& runs();
+  /// Where the runs that surrogates are fitted to lie.
+  const Coverage& coverage();
+  /// The current surrogate of a response; nullptr if none was fitted.
+  std::shared_ptr<const StoredSurrogate> surrogate(const std::string& response);
+
+  /// Stands for the study file, the done runs and this version: what was worked out in one state holds as long
+  /// as it lasts.
+  std::uint64_t state();
+  /// The same with the current surrogates: what the results of verbs rest on.
+  std::uint64_t data_state();
+  /// What `make` gives, worked out once in a state and kept in the store.
+  /// \param of  what it is of: the id of a surrogate, or 0.
+  std::string worked_out(const std::string& what, std::int64_t of, const std::function<std::string()>& make);
+  /// Writes what was worked out; else the end of the session does.
+  void keep();
+
+ private:
+  std::optional<RunTable> runs_;
+  std::int64_t runs_revision_ = -1;
+  std::optional<Coverage> coverage_;
+  std::uint64_t coverage_state_ = 0;
+  std::map<std::string, std::shared_ptr<const StoredSurrogate>> surrogates_;
+  std::vector<Store::WorkedOut> to_keep_;
 };
 
 /// The runs of one response that can be fitted or checked against.
@@ -38,9 +75,6 @@ Eigen::MatrixXd stacked(const std::vector<Eigen::VectorXd>& points, Eigen::Index
 RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses,
                      const std::string& weights = "");
 
-/// A response's values on the study's axis (one value without one); NaN where it was not computed.
-std::vector<double> on_axis(const Study& study, const Response& response, const Output& output);
-
 /// What a run gave for a curve, along the study's axis; NaN at points that are missing; nothing if it has
 /// none.
 std::optional<Eigen::VectorXd> computed_curve(const Study& study, const Run& run, const Response& response);
@@ -58,18 +92,18 @@ std::vector<std::string> uses_fitted(bool take_confirm);
 std::vector<std::string> uses_fitted(const StoredSurrogate& stored);
 std::string weights_fitted(const StoredSurrogate& stored);
 
-/// The current surrogate of a response; a note if it no longer matches. Nothing if none was fitted.
-std::optional<StoredSurrogate> current_surrogate(Session& session, const Response& response, Notes& notes);
+/// The current surrogate of a response; a note if it no longer matches its runs. Nothing, and a note, if it is
+/// one of other parameters; nothing if none was fitted.
+std::shared_ptr<const StoredSurrogate> current_surrogate(Session& session, const Response& response,
+                                                         Notes& notes);
 
-/// The same, but one that is missing is an error. \throws Error  with the command to type.
-StoredSurrogate need_surrogate(Session& session, const Response& response, Notes& notes);
+/// The same, but one that is missing is an error. \throws Error  with what to do.
+std::shared_ptr<const StoredSurrogate> need_surrogate(Session& session, const Response& response,
+                                                      Notes& notes);
 
 /// The responses named, or all that are not derived if none are named. \throws Error  unknown name.
 std::vector<Response> chosen_responses(const Study& study, const std::vector<std::string>& names,
                                        bool with_derived);
-
-/// Where the runs that surrogates are fitted to lie.
-Coverage coverage_of(Session& session);
 
 /// The next free name of the form use-1, use-2, …
 std::string next_batch_name(Store& store, const std::string& use);

@@ -1,14 +1,14 @@
 #include <fmt/format.h>
 
-#include <cmath>
-#include <limits>
+#include <algorithm>
 #include <renth/numeric/random.hpp>
 #include <renth/store/store.hpp>
+#include <renth/store/stored_text.hpp>
 
 namespace renth {
 namespace {
 
-constexpr int schema_version = 2;
+constexpr int schema_version = 3;
 const char* const schema = R"(
 CREATE TABLE batch (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, use TEXT NOT NULL, method TEXT NOT NULL,
   options TEXT NOT NULL, seed INTEGER NOT NULL, next INTEGER NOT NULL,
@@ -49,41 +49,37 @@ CREATE TABLE submitted (run INTEGER NOT NULL REFERENCES run(id) ON DELETE CASCAD
   submission INTEGER NOT NULL REFERENCES submission(id), task INTEGER NOT NULL, PRIMARY KEY (run, point)) WITHOUT ROWID;
 )";
 
+/// What changes runs is counted; surrogates keep their errors; what was found last, and how.
+const char* const schema_3 = R"(
+CREATE TABLE revision (id INTEGER PRIMARY KEY CHECK (id = 1), runs INTEGER NOT NULL);
+INSERT INTO revision VALUES (1, 0);
+CREATE TRIGGER run_made AFTER INSERT ON run WHEN NEW.status = 2
+  BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER run_gone AFTER DELETE ON run WHEN OLD.status = 2
+  BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER run_ended AFTER UPDATE OF status ON run WHEN (NEW.status = 2) <> (OLD.status = 2)
+  BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER run_changed AFTER UPDATE OF batch, block, settings, set_aside ON run WHEN NEW.status = 2
+  BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER batch_changed AFTER UPDATE OF name, use ON batch BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER output_made AFTER INSERT ON output BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER output_changed AFTER UPDATE ON output BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER output_gone AFTER DELETE ON output BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER aside_made AFTER INSERT ON output_set_aside BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER aside_gone AFTER DELETE ON output_set_aside BEGIN UPDATE revision SET runs = runs + 1; END;
+ALTER TABLE surrogate ADD COLUMN errors BLOB;
+CREATE TABLE worked_out (what TEXT NOT NULL, of INTEGER NOT NULL, state INTEGER NOT NULL, bytes BLOB NOT NULL,
+  PRIMARY KEY (what, of)) WITHOUT ROWID;
+CREATE TABLE command (id INTEGER PRIMARY KEY, date TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%SZ', 'now')),
+  words TEXT NOT NULL, status INTEGER NOT NULL);
+CREATE TABLE result (verb TEXT NOT NULL, variant TEXT NOT NULL, options TEXT NOT NULL, seed INTEGER NOT NULL,
+  state INTEGER NOT NULL, document TEXT NOT NULL,
+  date TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%SZ', 'now')), PRIMARY KEY (verb, variant)) WITHOUT ROWID;
+)";
+
 using nlohmann::json;
 
-/// NaN, which JSON has not, is null: a missing axis point.
-std::string output_to_text(const Output& output) {
-  json values = json::array();
-  for (const double v : output.values) values.push_back(std::isfinite(v) ? json(v) : json(nullptr));
-  return output.axis.empty() ? values.dump() : json{{"axis", output.axis}, {"values", values}}.dump();
-}
 }  // namespace
-
-Output Store::output_from_text(const std::string& text) {
-  const json document = json::parse(text);
-  Output out;
-  if (document.is_object()) out.axis = document["axis"].get<std::vector<double>>();
-  for (const json& v : document.is_object() ? document["values"] : document)
-    out.values.push_back(v.is_null() ? std::numeric_limits<double>::quiet_NaN() : v.get<double>());
-  return out;
-}
-
-json to_json(const Settings& settings) {
-  json out = json::object();
-  for (const auto& [key, value] : settings) std::visit([&, k = key](const auto& v) { out[k] = v; }, value);
-  return out;
-}
-
-Settings settings_from_json(const json& document) {
-  Settings out;
-  for (const auto& [key, value] : document.items()) {
-    if (value.is_string())
-      out[key] = value.get<std::string>();
-    else
-      out[key] = value.get<double>();
-  }
-  return out;
-}
 
 Store::Store(const std::filesystem::path& folder) : db_(folder / "study.db") {
   migrate();
@@ -104,6 +100,7 @@ void Store::migrate() {
     // Steps from one version to the next come here, oldest first.
     if (version() < 1) db_.execute(schema);
     if (version() < 2) db_.execute(schema_2);
+    if (version() < 3) db_.execute(schema_3);
     db_.execute(fmt::format("PRAGMA user_version = {}", schema_version));
   });
 }
@@ -170,7 +167,7 @@ std::int64_t Store::add_run(const std::string& b, const Run& run) {
       .bind(b)
       .bind(run.origin)
       .bind(run.block)
-      .bind(to_json(run.settings).dump())
+      .bind(settings_to_text(run.settings))
       .run();
   return db_.last_id();
 }
@@ -201,7 +198,7 @@ Run Store::run_of_row(const Statement& row) {
   r.use = row.text(2);
   r.origin = row.text(3);
   r.block = static_cast<int>(row.integer(4));
-  r.settings = settings_from_json(json::parse(row.text(5)));
+  r.settings = settings_from_text(row.view(5));
   r.status = static_cast<RunStatus>(row.integer(6));
   r.message = row.text(7);
   r.seconds = row.real(8);
@@ -212,20 +209,21 @@ Run Store::run_of_row(const Statement& row) {
 
 std::vector<Run> Store::read_runs(Statement& query) {
   std::vector<Run> out;
-  std::map<std::int64_t, std::size_t> place;
-  while (query.step()) {
-    Run r = run_of_row(query);
-    place[r.id] = out.size();
-    out.push_back(std::move(r));
+  while (query.step()) out.push_back(run_of_row(query));  // by ascending id
+  const auto of = [&](std::int64_t id) {
+    const auto at = std::lower_bound(out.begin(), out.end(), id,
+                                     [](const Run& run, std::int64_t wanted) { return run.id < wanted; });
+    return at != out.end() && at->id == id ? &*at : nullptr;
+  };
+  Statement outputs = db_.prepare("SELECT run, response, value FROM output ORDER BY run, response");
+  Run* run = nullptr;
+  while (outputs.step()) {
+    if (!run || run->id != outputs.integer(0)) run = of(outputs.integer(0));
+    if (run) run->responses.emplace_hint(run->responses.end(), outputs.text(1), output_from_text(outputs.view(2)));
   }
-  Statement outputs = db_.prepare("SELECT run, response, value FROM output");
-  while (outputs.step())
-    if (const auto at = place.find(outputs.integer(0)); at != place.end())
-      out[at->second].responses[outputs.text(1)] = output_from_text(outputs.text(2));
   Statement aside = db_.prepare("SELECT run, response, why FROM output_set_aside");
   while (aside.step())
-    if (const auto at = place.find(aside.integer(0)); at != place.end())
-      out[at->second].response_set_aside[aside.text(1)] = aside.text(2);
+    if (Run* const found = of(aside.integer(0))) found->response_set_aside[aside.text(1)] = aside.text(2);
   return out;
 }
 
@@ -238,6 +236,31 @@ std::vector<Run> Store::runs_of(const std::string& wanted) {
   Statement query = db_.prepare(std::string(select_runs) + "WHERE batch.name = ? ORDER BY run.id");
   query.bind(wanted);
   return read_runs(query);
+}
+
+void Store::read_done(
+    const std::function<void(const RunRow&)>& run, const std::function<void()>& runs_read,
+    const std::function<void(std::int64_t, std::string_view, std::string_view)>& output,
+    const std::function<void(std::int64_t, std::string_view)>& aside) {
+  db_.reading([&] {
+    Statement runs = db_.prepare(
+        "SELECT id, batch, block, settings, set_aside IS NOT NULL FROM run WHERE status = 2 ORDER BY id");
+    while (runs.step())
+      run({runs.integer(0), runs.integer(1), static_cast<int>(runs.integer(2)), runs.view(3), runs.integer(4) != 0});
+    runs_read();
+    Statement outputs = db_.prepare("SELECT run, response, value FROM output ORDER BY run, response");
+    while (outputs.step()) output(outputs.integer(0), outputs.view(1), outputs.view(2));
+    Statement asides = db_.prepare("SELECT run, response FROM output_set_aside");
+    while (asides.step()) aside(asides.integer(0), asides.view(1));
+  });
+}
+
+std::int64_t Store::revision() {
+  Statement& query = db_.cached("SELECT runs FROM revision");
+  query.step();
+  const std::int64_t out = query.integer(0);
+  query.reset();
+  return out;
 }
 
 void Store::set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds,
@@ -254,7 +277,7 @@ void Store::set_status(std::int64_t run, RunStatus status, const std::string& me
 }
 
 void Store::set_settings(std::int64_t run, const Settings& settings) {
-  db_.prepare("UPDATE run SET settings = ? WHERE id = ?").bind(to_json(settings).dump()).bind(run).run();
+  db_.prepare("UPDATE run SET settings = ? WHERE id = ?").bind(settings_to_text(settings)).bind(run).run();
 }
 
 void Store::set_outputs(std::int64_t run, const Outputs& outputs) {

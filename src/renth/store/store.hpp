@@ -76,7 +76,34 @@ struct StoredSurrogate {
   std::string why;
   std::shared_ptr<const Surrogate> surrogate;
   CrossValidation cv;
+  Eigen::MatrixXd errors;          ///< n × q, |left-out error|; no columns in stores of before they were kept
   std::vector<std::int64_t> runs;  ///< ids, in the order of the rows
+};
+
+/// A done run as it stands in the store.
+struct RunRow {
+  std::int64_t id = 0, batch = 0;  ///< the batch by its id
+  int block = 0;
+  std::string_view settings;  ///< gone with the next row
+  bool set_aside = false;
+};
+
+/// What a verb found last, with all that says how it was come by.
+struct KeptResult {
+  std::string verb, variant;  ///< variant: of verbs with methods the method; else empty
+  nlohmann::json options;
+  Seed seed = 0;
+  std::uint64_t state = 0;  ///< of the data that it was found in (Session::data_state())
+  std::string document;     ///< JSON, as printed with --json
+  std::string date;         ///< UTC, set by the store
+};
+
+/// A command of this study as it was typed.
+struct LoggedCommand {
+  std::int64_t id = 0;
+  std::string date;  ///< UTC, set by the store
+  std::vector<std::string> words;
+  int status = 0;  ///< its exit status
 };
 
 /// A setting that `seek` proposed.
@@ -131,8 +158,35 @@ class Store {
   std::vector<Submitted> submitted();  ///< calls whose outcome has not been collected
   void forget_submitted(std::int64_t run, int point);
 
+  /// Reads all done runs in the order of their ids, then all outputs (of any run) by run and response, then
+  /// what is set aside for one response; of one moment.
+  void read_done(const std::function<void(const RunRow&)>& run, const std::function<void()>& runs_read,
+                 const std::function<void(std::int64_t, std::string_view response, std::string_view value)>& output,
+                 const std::function<void(std::int64_t, std::string_view response)>& aside);
+  /// Goes up with every change of a done run, whoever makes it.
+  std::int64_t revision();
+
   void save(const StoredSurrogate& surrogate);
   std::optional<StoredSurrogate> current(const std::string& response);
+  /// The id of the current surrogate; 0: none.
+  std::int64_t current_id(const std::string& response);
+
+  /// What was worked out from the runs as they were in `state`, and need not be again; nothing if it was in
+  /// another.
+  std::optional<std::string> worked_out(const std::string& what, std::int64_t of, std::uint64_t state);
+  struct WorkedOut {
+    std::string what;
+    std::int64_t of = 0;
+    std::uint64_t state = 0;
+    std::string bytes;
+  };
+  /// Keeps it. Not worth a failure: what cannot be written now will be worked out again.
+  void keep(const std::vector<WorkedOut>& all) noexcept;
+
+  void keep(const KeptResult& result);
+  std::vector<KeptResult> results();
+  void log(const std::vector<std::string>& words, int status);
+  std::vector<LoggedCommand> logged();
 
   void save_proposals(const std::vector<StoredProposal>& proposals, const nlohmann::json& document);
   std::vector<StoredProposal> proposals();
@@ -145,7 +199,6 @@ class Store {
       "SELECT run.id, batch.name, batch.use, origin, block, settings, status, message, seconds, attempts, "
       "set_aside FROM run JOIN batch ON batch.id = run.batch ";
   static Run run_of_row(const Statement& row);
-  static Output output_from_text(const std::string& text);
   Database db_;
 };
 

@@ -1,5 +1,6 @@
 // What running needs of the store: statements that are called for every run, kept prepared.
 #include <renth/store/store.hpp>
+#include <renth/store/stored_text.hpp>
 
 namespace renth {
 
@@ -11,7 +12,7 @@ std::optional<Run> Store::run(std::int64_t id) {
   query.reset();  // else it holds a view of the store open
   Statement& outputs = db_.cached("SELECT response, value FROM output WHERE run = ?");
   outputs.bind(id);
-  while (outputs.step()) out.responses[outputs.text(0)] = output_from_text(outputs.text(1));
+  while (outputs.step()) out.responses[outputs.text(0)] = output_from_text(outputs.view(1));
   return out;
 }
 

@@ -1,19 +1,43 @@
+#include <cstring>
 #include <renth/store/store.hpp>
+#include <renth/store/stored_text.hpp>
 #include <renth/surrogate/kinds.hpp>
 
 namespace renth {
 
 using nlohmann::json;
 
+namespace {
+
+std::string matrix_bytes(const Eigen::MatrixXd& m) {
+  ArchiveWriter out;
+  out.matrix("values", m);
+  return out.take("", 0).bytes;
+}
+
+template <class T>
+std::string list_bytes(const std::vector<T>& list) {
+  return {reinterpret_cast<const char*>(list.data()), list.size() * sizeof(T)};
+}
+/// Lists were JSON in stores of an earlier version.
+template <class T>
+std::vector<T> list_from(std::string_view bytes) {
+  if (!bytes.empty() && bytes.front() == '[' && bytes.back() == ']' && json::accept(bytes))
+    return json::parse(bytes).get<std::vector<T>>();
+  std::vector<T> out(bytes.size() / sizeof(T));
+  if (!out.empty()) std::memcpy(out.data(), bytes.data(), out.size() * sizeof(T));
+  return out;
+}
+
+}  // namespace
+
 void Store::save(const StoredSurrogate& s) {
   const Archive whole = s.surrogate->save();
-  ArchiveWriter predicted;
-  predicted.matrix(s.cv.predicted);
   db_.transaction([&] {
     db_.prepare(
            "INSERT INTO surrogate (response, kind, options, data_hash, study_hash, tried, why, archive_kind, "
            "version, bytes, "
-           "runs, folds, predicted) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
+           "runs, folds, predicted, errors) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
         .bind(s.response)
         .bind(s.kind)
         .bind(s.options)
@@ -24,9 +48,10 @@ void Store::save(const StoredSurrogate& s) {
         .bind(whole.kind)
         .bind(whole.version)
         .bind_bytes(whole.bytes)
-        .bind(json(s.runs).dump())
-        .bind(json(s.cv.folds.of_run).dump())
-        .bind_bytes(predicted.take())
+        .bind_bytes(list_bytes(s.runs))
+        .bind_bytes(list_bytes(s.cv.folds.of_run))
+        .bind_bytes(matrix_bytes(s.cv.predicted))
+        .bind_bytes(matrix_bytes(s.errors))
         .run();
     const std::int64_t id = db_.last_id();
     for (std::size_t f = 0; f < s.cv.models.size(); ++f) {
@@ -53,7 +78,7 @@ void Store::save(const StoredSurrogate& s) {
 std::optional<StoredSurrogate> Store::current(const std::string& response) {
   Statement query = db_.prepare(
       "SELECT id, kind, options, data_hash, study_hash, tried, why, archive_kind, version, bytes, runs, "
-      "folds, predicted "
+      "folds, predicted, errors "
       "FROM surrogate WHERE response = ? ORDER BY id DESC LIMIT 1");
   query.bind(response);
   if (!query.step()) return std::nullopt;
@@ -66,18 +91,24 @@ std::optional<StoredSurrogate> Store::current(const std::string& response) {
   s.study_hash = static_cast<std::uint64_t>(query.integer(4));
   s.tried = json::parse(query.text(5));
   s.why = query.text(6);
-  s.surrogate = load_surrogate({query.text(7), static_cast<int>(query.integer(8)), query.text(9)});
-  s.runs = json::parse(query.text(10)).get<std::vector<std::int64_t>>();
-  s.cv.folds.of_run = json::parse(query.text(11)).get<std::vector<int>>();
-  const std::string predicted = query.text(12);
-  s.cv.predicted = ArchiveReader(predicted).matrix();
+  s.surrogate = load_surrogate({query.text(7), static_cast<int>(query.integer(8)), query.text(9), {}});
+  s.runs = list_from<std::int64_t>(query.view(10));
+  s.cv.folds.of_run = list_from<int>(query.view(11));
+  s.cv.predicted = ArchiveReader(query.view(12)).matrix();
+  if (!query.is_null(13)) s.errors = ArchiveReader(query.view(13)).matrix();
   Statement folds =
       db_.prepare("SELECT archive_kind, version, bytes FROM fold_model WHERE surrogate = ? ORDER BY fold");
   folds.bind(s.id);
   while (folds.step())
-    s.cv.models.push_back(load_surrogate({folds.text(0), static_cast<int>(folds.integer(1)), folds.text(2)}));
+    s.cv.models.push_back(load_surrogate({folds.text(0), static_cast<int>(folds.integer(1)), folds.text(2), {}}));
   s.cv.folds.count = static_cast<int>(s.cv.models.size());
   return s;
+}
+
+std::int64_t Store::current_id(const std::string& response) {
+  Statement query = db_.prepare("SELECT max(id) FROM surrogate WHERE response = ?");
+  query.bind(response).step();
+  return query.integer(0);
 }
 
 void Store::save_proposals(const std::vector<StoredProposal>& proposals, const json& document) {
@@ -88,7 +119,7 @@ void Store::save_proposals(const std::vector<StoredProposal>& proposals, const j
       db_.prepare("INSERT INTO proposal (seek, rank, settings) VALUES (?, ?, ?)")
           .bind(id)
           .bind(p.rank)
-          .bind(to_json(p.settings).dump())
+          .bind(settings_to_text(p.settings))
           .run();
   });
 }
@@ -98,7 +129,7 @@ std::vector<StoredProposal> Store::proposals() {
   Statement query = db_.prepare(
       "SELECT rank, settings FROM proposal WHERE seek = (SELECT max(id) FROM seek) ORDER BY rank");
   while (query.step())
-    out.push_back({static_cast<int>(query.integer(0)), settings_from_json(json::parse(query.text(1)))});
+    out.push_back({static_cast<int>(query.integer(0)), settings_from_text(query.view(1))});
   return out;
 }
 

@@ -261,6 +261,7 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
   }
   Study study;
   study.folder = folder;
+  study.text_hash = hash64(text);
   std::filesystem::path absolute = std::filesystem::absolute(folder).lexically_normal();
   if (absolute.filename().empty()) absolute = absolute.parent_path();  // was written with a slash at its end
   study.absolute_folder = absolute.string();

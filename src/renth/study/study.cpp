@@ -27,14 +27,26 @@ std::vector<std::string> StudyError::lines() const {
 Eigen::VectorXd Study::point_of_run(const Settings& settings, const std::string& place) const {
   Eigen::VectorXd out(space.size());
   for (Eigen::Index j = 0; j < space.size(); ++j) {
-    const std::string& parameter = space[j].name;
-    const auto given = settings.find(parameter), old = before.find(parameter);
-    if (given == settings.end() && old == before.end())
-      throw Error("there is no value for " + parameter, place,
-                  fmt::format("give {0}, or say what it was: before = … in [[parameter]] {0}", parameter));
-    out[j] = value_of(j, given == settings.end() ? old->second : given->second, place);
+    const auto given = settings.find(space[j].name);
+    out[j] = given == settings.end() ? value_before(j, place) : value_of(j, given->second, place);
   }
   return out;
+}
+
+double Study::value_before(Eigen::Index parameter, const std::string& place) const {
+  const std::string& wanted = space[parameter].name;
+  const auto old = before.find(wanted);
+  if (old == before.end())
+    throw Error("there is no value for " + wanted, place,
+                fmt::format("give {0}, or say what it was: before = … in [[parameter]] {0}", wanted));
+  return value_of(parameter, old->second, place);
+}
+
+bool Study::fixed_as_in(const Settings& settings) const {
+  return std::all_of(fixed.begin(), fixed.end(), [&](const FixedParameter& f) {
+    const auto found = settings.find(f.name);
+    return found == settings.end() || found->second == f.value;
+  });
 }
 
 }  // namespace renth

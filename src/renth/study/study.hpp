@@ -36,12 +36,17 @@ struct Study : Problem {
   std::string absolute_folder;
   Seed seed = 1;
   std::vector<std::string> order;       ///< all parameter names as in the file
+  std::uint64_t text_hash = 0;          ///< of the file
   std::map<std::string, Value> before;  ///< of parameters added later: their value in older runs
   SolverSpec solver;
 
   /// The point at which a run was made. What the study no longer has is left out; what it has now and the run
   /// lacks is what it was `before`. \throws Error  a parameter without a value; as Problem::point().
   Eigen::VectorXd point_of_run(const Settings& settings, const std::string& place) const;
+  /// The value that a varying parameter had in runs that do not name it. \throws Error  none is known.
+  double value_before(Eigen::Index parameter, const std::string& place) const;
+  /// Was a run made with the values that parameters are fixed at now?
+  bool fixed_as_in(const Settings& settings) const;
 };
 
 /// Reads and checks a study file. \throws StudyError  all that is wrong; Error (request) no such file.

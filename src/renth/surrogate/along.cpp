@@ -5,7 +5,7 @@
 
 namespace renth {
 
-Prediction Along::predict(Points points, Want want) const {
+Prediction Along::answer(Points points, Want want) const {
   const Eigen::Index m = points.rows(), q = static_cast<Eigen::Index>(members_.size());
   Prediction out;
   out.mean.resize(m, q);
@@ -27,14 +27,14 @@ Prediction Along::predict(Points points, Want want) const {
   return out;
 }
 
-Eigen::MatrixXd Along::covariance(Points points, Eigen::Index output) const {
+Eigen::MatrixXd Along::joint_covariance(Points points, Eigen::Index output) const {
   return members_[output]->covariance(points, 0);
 }
 
 Archive Along::save() const {
   ArchiveWriter out;
   save_members(out, members_);
-  return {"along", 1, out.take()};
+  return out.take("along", 1);
 }
 
 std::unique_ptr<const Surrogate> Along::load(const Archive& archive) {

@@ -11,8 +11,9 @@ class Along final : public Surrogate {
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return members_.front()->kind(); }
-  Prediction predict(Points points, Want want = {}) const override;
-  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
+  void check(Points points) const override { members_[0]->check(points); }
+  Prediction answer(Points points, Want want) const override;
+  Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   const Surrogate& member(std::size_t i) const { return *members_[i]; }
   std::size_t size() const { return members_.size(); }

@@ -7,7 +7,7 @@ namespace renth {
 
 using Index = Eigen::Index;
 
-Prediction Blend::predict(Points points, Want want) const {
+Prediction Blend::answer(Points points, Want want) const {
   Prediction out;
   std::vector<Prediction> parts;
   for (const auto& member : members_) parts.push_back(member->predict(points, want));
@@ -34,7 +34,7 @@ Prediction Blend::predict(Points points, Want want) const {
   return out;
 }
 
-Eigen::MatrixXd Blend::covariance(Points points, Index output) const {
+Eigen::MatrixXd Blend::joint_covariance(Points points, Index output) const {
   const Eigen::VectorXd mean = predict(points).mean.col(output);
   Eigen::MatrixXd out = Eigen::MatrixXd::Zero(points.rows(), points.rows());
   for (std::size_t k = 0; k < members_.size(); ++k) {
@@ -46,9 +46,9 @@ Eigen::MatrixXd Blend::covariance(Points points, Index output) const {
 
 Archive Blend::save() const {
   ArchiveWriter out;
-  out.matrix(weights_);
+  out.matrix("weights", weights_);
   save_members(out, members_);
-  return {"blend", 1, out.take()};
+  return out.take("blend", 1);
 }
 
 std::unique_ptr<const Surrogate> Blend::load(const Archive& archive) {

@@ -14,8 +14,9 @@ class Blend final : public Surrogate {
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return "blend"; }
-  Prediction predict(Points points, Want want = {}) const override;
-  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
+  void check(Points points) const override { members_[0]->check(points); }
+  Prediction answer(Points points, Want want) const override;
+  Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   const Members& members() const { return members_; }
   const Eigen::VectorXd& weights() const { return weights_; }

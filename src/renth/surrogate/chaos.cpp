@@ -89,7 +89,7 @@ Eigen::MatrixXd chaos_matrix(const Space& space, const std::vector<ChaosTerm>& t
   return out;
 }
 
-Prediction Chaos::predict(Points points, Want want) const {
+Prediction Chaos::answer(Points points, Want want) const {
   const Index m = points.rows();
   Prediction out;
   const Eigen::MatrixXd psi = chaos_matrix(state_.space, state_.terms, points);
@@ -118,7 +118,7 @@ Prediction Chaos::predict(Points points, Want want) const {
   return out;
 }
 
-Eigen::MatrixXd Chaos::covariance(Points points, Index) const {
+Eigen::MatrixXd Chaos::joint_covariance(Points points, Index) const {
   const Eigen::MatrixXd half = chaos_matrix(state_.space, state_.terms, points) * state_.factor;
   Eigen::MatrixXd out = half * half.transpose() * state_.variance;
   if (!state_.noisy) out.diagonal().array() += state_.variance;
@@ -128,22 +128,22 @@ Eigen::MatrixXd Chaos::covariance(Points points, Index) const {
 Archive Chaos::save() const {
   ArchiveWriter out;
   save_space(out, state_.space);
-  out.count(Index(state_.terms.size()));
+  out.count("terms", Index(state_.terms.size()));
   for (const ChaosTerm& t : state_.terms) {
-    out.count(Index(t.factors.size()));
+    out.count("factors", Index(t.factors.size()));
     for (const ChaosTerm::Factor& f : t.factors) {
-      out.count(f.parameter);
-      out.count(f.degree);
+      out.count("parameter", f.parameter);
+      out.count("degree", f.degree);
     }
   }
-  out.matrix(state_.beta);
-  out.matrix(state_.factor);
-  out.number(state_.variance);
-  out.count(state_.noisy);
-  out.number(state_.degrees_of_freedom);
-  out.count(state_.degree);
-  out.number(state_.norm);
-  return {"chaos", 1, out.take()};
+  out.matrix("beta", state_.beta);
+  out.matrix("factor", state_.factor);
+  out.number("variance", state_.variance);
+  out.count("noisy", state_.noisy);
+  out.number("degrees of freedom", state_.degrees_of_freedom);
+  out.count("degree", state_.degree);
+  out.number("norm", state_.norm);
+  return out.take("chaos", 1);
 }
 
 std::unique_ptr<const Surrogate> Chaos::load(const Archive& archive) {

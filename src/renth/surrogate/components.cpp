@@ -7,7 +7,7 @@ namespace renth {
 
 using Index = Eigen::Index;
 
-Prediction Components::predict(Points points, Want want) const {
+Prediction Components::answer(Points points, Want want) const {
   const Index m = points.rows(), q = state_.mean.size();
   Prediction out;
   out.degrees_of_freedom = std::numeric_limits<double>::infinity();
@@ -34,7 +34,7 @@ Prediction Components::predict(Points points, Want want) const {
   return out;
 }
 
-Eigen::MatrixXd Components::covariance(Points points, Index output) const {
+Eigen::MatrixXd Components::joint_covariance(Points points, Index output) const {
   Eigen::MatrixXd out = Eigen::MatrixXd::Zero(points.rows(), points.rows());
   for (std::size_t k = 0; k < state_.scores.size(); ++k) {
     const double v = state_.scale[output] * state_.shapes(output, Index(k));
@@ -46,14 +46,14 @@ Eigen::MatrixXd Components::covariance(Points points, Index output) const {
 
 Archive Components::save() const {
   ArchiveWriter out;
-  out.matrix(state_.mean);
-  out.matrix(state_.scale);
-  out.matrix(state_.left_over);
-  out.matrix(state_.shapes);
-  out.number(state_.share);
-  out.count(state_.noisy);
+  out.matrix("mean", state_.mean);
+  out.matrix("scale", state_.scale);
+  out.matrix("left over", state_.left_over);
+  out.matrix("shapes", state_.shapes);
+  out.number("share", state_.share);
+  out.count("noisy", state_.noisy);
   save_members(out, state_.scores);
-  return {"components", 1, out.take()};
+  return out.take("components", 1);
 }
 
 std::unique_ptr<const Surrogate> Components::load(const Archive& archive) {

@@ -73,7 +73,7 @@ Eigen::MatrixXd Feasibility::correlations(Points points) const {
   return state_.variance * k;
 }
 
-Prediction Feasibility::predict(Points points, Want want) const {
+Prediction Feasibility::answer(Points points, Want want) const {
   const Eigen::MatrixXd k = correlations(points);
   const Eigen::VectorXd latent = (k.transpose() * state_.pull).array() + state_.prior_mean;
   Eigen::MatrixXd v = state_.weight.cwiseSqrt().asDiagonal() * k;
@@ -114,7 +114,7 @@ Intervals Feasibility::intervals(const Prediction& prediction, double level) con
   return out;
 }
 
-Eigen::MatrixXd Feasibility::covariance(Points points, Eigen::Index) const {
+Eigen::MatrixXd Feasibility::joint_covariance(Points points, Eigen::Index) const {
   const Eigen::MatrixXd k = correlations(points);
   const Eigen::VectorXd latent = (k.transpose() * state_.pull).array() + state_.prior_mean;
   Eigen::MatrixXd v = state_.weight.cwiseSqrt().asDiagonal() * k;
@@ -129,13 +129,13 @@ Eigen::MatrixXd Feasibility::covariance(Points points, Eigen::Index) const {
 Archive Feasibility::save() const {
   ArchiveWriter out;
   save_space(out, state_.space);
-  out.matrix(state_.theta);
-  out.number(state_.variance);
-  out.number(state_.prior_mean);
-  out.matrix(state_.runs);
-  out.matrix(state_.pull);
-  out.matrix(state_.weight);
-  return {"feasibility", 1, out.take()};
+  out.matrix("theta", state_.theta);
+  out.number("variance", state_.variance);
+  out.number("prior mean", state_.prior_mean);
+  out.matrix("runs", state_.runs);
+  out.matrix("pull", state_.pull);
+  out.matrix("weight", state_.weight);
+  return out.take("feasibility", 1);
 }
 
 std::unique_ptr<const Surrogate> Feasibility::load(const Archive& archive) {

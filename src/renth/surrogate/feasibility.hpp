@@ -37,10 +37,11 @@ class Feasibility final : public Surrogate {
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return "feasibility"; }
-  Prediction predict(Points points, Want want = {}) const override;
+  void check(Points points) const override { check_points(state_.space, points); }
+  Prediction answer(Points points, Want want) const override;
   Intervals intervals(const Prediction& prediction, double level) const override;
   /// Of the probabilities, by their slope in the latent value at its mean.
-  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
+  Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   const State& state() const { return state_; }
 

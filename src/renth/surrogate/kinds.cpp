@@ -77,23 +77,16 @@ std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive) {
 }
 
 void save_members(ArchiveWriter& out, const std::vector<std::shared_ptr<const Surrogate>>& members) {
-  out.count(static_cast<std::int64_t>(members.size()));
+  out.count("members", static_cast<std::int64_t>(members.size()));
   for (const auto& member : members) {
-    const Archive part = member->save();
-    out.text(part.kind);
-    out.count(part.version);
-    out.text(part.bytes);
+    out.member("member", member->save());
   }
 }
 
 std::vector<std::shared_ptr<const Surrogate>> load_members(ArchiveReader& in) {
   std::vector<std::shared_ptr<const Surrogate>> members;
   for (std::int64_t left = in.count(); left > 0; --left) {
-    Archive part;
-    part.kind = in.text();
-    part.version = static_cast<int>(in.count());
-    part.bytes = in.text();
-    members.push_back(load_surrogate(part));
+    members.push_back(load_surrogate(in.member()));
   }
   return members;
 }

@@ -56,7 +56,7 @@ void Kriging::whitened(Points points, const Eigen::MatrixXd& x, Eigen::MatrixXd&
   f.trend_factor.transpose().triangularView<Eigen::Lower>().solveInPlace(trend);
 }
 
-Prediction Kriging::predict(Points points, Want want) const {
+Prediction Kriging::answer(Points points, Want want) const {
   const Eigen::Index m = points.rows(), n = state_.runs.rows();
   Prediction out;
   out.degrees_of_freedom = static_cast<double>(n - state_.terms.cols());
@@ -117,7 +117,7 @@ Eigen::MatrixXd Kriging::gradients(Points points, const Eigen::MatrixXd& x) cons
   return gradient;
 }
 
-Eigen::MatrixXd Kriging::covariance(Points points, Eigen::Index) const {
+Eigen::MatrixXd Kriging::joint_covariance(Points points, Eigen::Index) const {
   const Eigen::MatrixXd x = scaled_features(state_.space, state_.theta, points);
   Eigen::MatrixXd v, prior, trend;
   whitened(points, x, v, trend);
@@ -129,11 +129,11 @@ Eigen::MatrixXd Kriging::covariance(Points points, Eigen::Index) const {
 Archive Kriging::save() const {
   ArchiveWriter out;
   state_.Process::save(out);
-  out.number(state_.log_likelihood);
-  out.matrix(state_.runs);
-  out.matrix(state_.terms);
-  out.matrix(state_.weights);
-  return {"kriging", 2, out.take()};
+  out.number("log likelihood", state_.log_likelihood);
+  out.matrix("runs", state_.runs);
+  out.matrix("terms", state_.terms);
+  out.matrix("weights", state_.weights);
+  return out.take("kriging", 2);
 }
 
 std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {

@@ -52,7 +52,7 @@ Eigen::MatrixXd Moving::all_weights(Points points) const {
   return out;
 }
 
-Prediction Moving::predict(Points points, Want want) const {
+Prediction Moving::answer(Points points, Want want) const {
   Prediction out;
   const Eigen::MatrixXd l = all_weights(points);
   out.mean = l * state_.y;
@@ -78,7 +78,7 @@ Prediction Moving::predict(Points points, Want want) const {
   return out;
 }
 
-Eigen::MatrixXd Moving::covariance(Points points, Index) const {
+Eigen::MatrixXd Moving::joint_covariance(Points points, Index) const {
   const Eigen::MatrixXd l = all_weights(points);
   Eigen::MatrixXd out = l * l.transpose() * state_.variance;
   if (!state_.noisy) out.diagonal().array() += state_.variance;
@@ -88,14 +88,14 @@ Eigen::MatrixXd Moving::covariance(Points points, Index) const {
 Archive Moving::save() const {
   ArchiveWriter out;
   save_space(out, state_.space);
-  out.text(state_.model);
-  out.count(state_.near);
-  out.matrix(state_.features);
-  out.matrix(state_.matrix);
-  out.matrix(state_.y);
-  out.number(state_.variance);
-  out.count(state_.noisy);
-  return {"moving", 1, out.take()};
+  out.text("model", state_.model);
+  out.count("near", state_.near);
+  out.matrix("features", state_.features);
+  out.matrix("matrix", state_.matrix);
+  out.matrix("y", state_.y);
+  out.number("variance", state_.variance);
+  out.count("noisy", state_.noisy);
+  return out.take("moving", 1);
 }
 
 std::unique_ptr<const Surrogate> Moving::load(const Archive& archive) {

@@ -26,8 +26,9 @@ class Moving final : public Surrogate {
 
   std::string_view kind() const override { return "moving"; }
   /// Gradients are central differences over a millionth of the span.
-  Prediction predict(Points points, Want want = {}) const override;
-  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
+  void check(Points points) const override { check_points(state_.space, points); }
+  Prediction answer(Points points, Want want) const override;
+  Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   const State& state() const { return state_; }
 

@@ -31,7 +31,7 @@ void NearestKriging::at(const double* x, Local& local) const {
   local.variance = std::max(0.0, 1 - local.weights.dot(local.k));
 }
 
-Prediction NearestKriging::predict(Points points, Want want) const {
+Prediction NearestKriging::answer(Points points, Want want) const {
   const Eigen::Index count = points.rows();
   Prediction out;
   out.degrees_of_freedom = double(state_.runs.rows() - state_.beta.size());
@@ -79,7 +79,7 @@ Prediction NearestKriging::predict(Points points, Want want) const {
   return out;
 }
 
-Eigen::MatrixXd NearestKriging::covariance(Points points, Eigen::Index) const {
+Eigen::MatrixXd NearestKriging::joint_covariance(Points points, Eigen::Index) const {
   const Eigen::Index count = points.rows(), f = state_.runs.cols();
   const Eigen::MatrixXd x = scaled_features(state_.space, state_.theta, points);
   const Eigen::MatrixXd columns = x.transpose();
@@ -123,9 +123,9 @@ Eigen::MatrixXd NearestKriging::covariance(Points points, Eigen::Index) const {
 Archive NearestKriging::save() const {
   ArchiveWriter out;
   state_.Process::save(out);
-  out.matrix(state_.runs);
-  out.matrix(state_.residual);
-  return {"nearest-kriging", 1, out.take()};
+  out.matrix("runs", state_.runs);
+  out.matrix("residual", state_.residual);
+  return out.take("nearest-kriging", 1);
 }
 
 std::unique_ptr<const Surrogate> NearestKriging::load(const Archive& archive) {

@@ -5,7 +5,7 @@
 
 namespace renth {
 
-Prediction Polynomial::predict(Points points, Want want) const {
+Prediction Polynomial::answer(Points points, Want want) const {
   Prediction out;
   const Eigen::MatrixXd x = model_matrix(state_.space, state_.terms, points);
   out.mean = x * state_.beta;
@@ -47,7 +47,7 @@ Intervals Polynomial::intervals(const Prediction& p, double level) const {
   return out;
 }
 
-Eigen::MatrixXd Polynomial::covariance(Points points, Eigen::Index) const {
+Eigen::MatrixXd Polynomial::joint_covariance(Points points, Eigen::Index) const {
   const Eigen::MatrixXd x = model_matrix(state_.space, state_.terms, points);
   Eigen::MatrixXd half = x * state_.factor;
   if (!state_.transform.none()) {
@@ -81,16 +81,16 @@ std::vector<Coefficient> Polynomial::coefficients(double level) const {
 Archive Polynomial::save() const {
   ArchiveWriter out;
   save_space(out, state_.space);
-  out.text(describe(state_.space, state_.terms));
-  out.matrix(state_.beta);
-  out.matrix(state_.factor);
-  out.matrix(state_.vif);
-  out.matrix(state_.standardised);
-  out.number(state_.sigma2);
-  out.number(state_.degrees_of_freedom);
-  out.matrix(state_.tail);
-  out.number(state_.transform.lambda);
-  return {"polynomial", 2, out.take()};
+  out.text("terms", describe(state_.space, state_.terms));
+  out.matrix("beta", state_.beta);
+  out.matrix("factor", state_.factor);
+  out.matrix("vif", state_.vif);
+  out.matrix("standardised", state_.standardised);
+  out.number("sigma2", state_.sigma2);
+  out.number("degrees of freedom", state_.degrees_of_freedom);
+  out.matrix("tail", state_.tail);
+  out.number("lambda", state_.transform.lambda);
+  return out.take("polynomial", 2);
 }
 
 std::unique_ptr<const Surrogate> Polynomial::load(const Archive& archive) {

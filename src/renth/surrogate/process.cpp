@@ -13,14 +13,14 @@ std::vector<double> Process::warm_start() const {
 
 void Process::save(ArchiveWriter& out) const {
   save_space(out, space);
-  out.count(static_cast<int>(kernel));
-  out.text(describe(space, trend));
-  out.matrix(theta);
-  out.number(nugget);
-  out.count(nugget_is_noise);
-  out.number(centre);
-  out.matrix(beta);
-  out.number(sigma2);
+  out.count("kernel", static_cast<int>(kernel));
+  out.text("trend", describe(space, trend));
+  out.matrix("theta", theta);
+  out.number("nugget", nugget);
+  out.count("nugget is noise", nugget_is_noise);
+  out.number("centre", centre);
+  out.matrix("beta", beta);
+  out.number("sigma2", sigma2);
 }
 
 void Process::load(ArchiveReader& in) {

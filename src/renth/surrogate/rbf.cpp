@@ -82,7 +82,7 @@ const Eigen::MatrixXd& Rbf::inverse() const {
   });
 }
 
-Prediction Rbf::predict(Points points, Want want) const {
+Prediction Rbf::answer(Points points, Want want) const {
   const Index n = state_.runs.rows(), m = points.rows();
   Prediction out;
   out.degrees_of_freedom = double(n - Index(state_.tail.size()));
@@ -118,7 +118,7 @@ Prediction Rbf::predict(Points points, Want want) const {
   return out;
 }
 
-Eigen::MatrixXd Rbf::covariance(Points points, Index) const {
+Eigen::MatrixXd Rbf::joint_covariance(Points points, Index) const {
   const Eigen::MatrixXd k = columns(points), x = features(state_.space, points);
   Eigen::ArrayXXd prior(x.rows(), x.rows());
   for (Index j = 0; j < x.rows(); ++j) prior.col(j) = (x.rowwise() - x.row(j)).rowwise().squaredNorm();
@@ -130,18 +130,18 @@ Eigen::MatrixXd Rbf::covariance(Points points, Index) const {
 Archive Rbf::save() const {
   ArchiveWriter out;
   save_space(out, state_.space);
-  out.count(static_cast<int>(state_.basis));
-  out.number(state_.shape);
-  out.number(state_.shape_factor);
-  out.number(state_.smoothing);
-  out.matrix(state_.runs);
-  out.text(describe(state_.space, state_.tail));
-  out.matrix(state_.tail_matrix);
-  out.matrix(state_.weights);
-  out.number(state_.centre);
-  out.number(state_.scale);
-  out.count(state_.noisy);
-  return {"rbf", 1, out.take()};
+  out.count("basis", static_cast<int>(state_.basis));
+  out.number("shape", state_.shape);
+  out.number("shape factor", state_.shape_factor);
+  out.number("smoothing", state_.smoothing);
+  out.matrix("runs", state_.runs);
+  out.text("tail", describe(state_.space, state_.tail));
+  out.matrix("tail matrix", state_.tail_matrix);
+  out.matrix("weights", state_.weights);
+  out.number("centre", state_.centre);
+  out.number("scale", state_.scale);
+  out.count("noisy", state_.noisy);
+  return out.take("rbf", 1);
 }
 
 std::unique_ptr<const Surrogate> Rbf::load(const Archive& archive) {

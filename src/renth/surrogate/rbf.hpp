@@ -45,8 +45,9 @@ class Rbf final : public Surrogate {
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return "rbf"; }
-  Prediction predict(Points points, Want want = {}) const override;
-  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
+  void check(Points points) const override { check_points(state_.space, points); }
+  Prediction answer(Points points, Want want) const override;
+  Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   const State& state() const { return state_; }
 

@@ -1,9 +1,18 @@
+#include <fmt/format.h>
+
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/reduced.hpp>
 
 namespace renth {
 
-Prediction Reduced::predict(Points points, Want want) const {
+void Reduced::check(Points points) const {
+  if (points.cols() != parameters_)
+    throw Error(fmt::format("{} columns for {} parameters", points.cols(), parameters_), "points",
+                "give a column a parameter, in their order");
+  inner_->check(Eigen::MatrixXd(points(Eigen::all, kept_)));
+}
+
+Prediction Reduced::answer(Points points, Want want) const {
   Prediction out = inner_->predict(Eigen::MatrixXd(points(Eigen::all, kept_)), want);
   for (Eigen::MatrixXd& gradient : out.mean_gradient) {
     Eigen::MatrixXd full = Eigen::MatrixXd::Zero(points.rows(), parameters_);
@@ -17,17 +26,17 @@ Intervals Reduced::intervals(const Prediction& prediction, double level) const {
   return inner_->intervals(prediction, level);
 }
 
-Eigen::MatrixXd Reduced::covariance(Points points, Eigen::Index output) const {
+Eigen::MatrixXd Reduced::joint_covariance(Points points, Eigen::Index output) const {
   return inner_->covariance(Eigen::MatrixXd(points(Eigen::all, kept_)), output);
 }
 
 Archive Reduced::save() const {
   ArchiveWriter out;
-  out.count(parameters_);
-  out.count(Eigen::Index(kept_.size()));
-  for (const Eigen::Index j : kept_) out.count(j);
+  out.count("parameters", parameters_);
+  out.count("kept parameters", Eigen::Index(kept_.size()));
+  for (const Eigen::Index j : kept_) out.count("kept parameter", j);
   save_members(out, {inner_});
-  return {"reduced", 1, out.take()};
+  return out.take("reduced", 1);
 }
 
 std::unique_ptr<const Surrogate> Reduced::load(const Archive& archive) {

@@ -12,9 +12,10 @@ class Reduced final : public Surrogate {
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return inner_->kind(); }
-  Prediction predict(Points points, Want want = {}) const override;
+  void check(Points points) const override;
+  Prediction answer(Points points, Want want) const override;
   Intervals intervals(const Prediction& prediction, double level) const override;
-  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
+  Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   const std::vector<Eigen::Index>& kept() const { return kept_; }
   const Surrogate& inner() const { return *inner_; }

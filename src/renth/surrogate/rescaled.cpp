@@ -3,22 +3,22 @@
 
 namespace renth {
 
-Prediction Rescaled::predict(Points points, Want want) const {
+Prediction Rescaled::answer(Points points, Want want) const {
   Prediction out = inner_->predict(points, want);
   out.model_variance *= factor_ * factor_;
   out.noise_variance *= factor_ * factor_;
   return out;
 }
 
-Eigen::MatrixXd Rescaled::covariance(Points points, Eigen::Index output) const {
+Eigen::MatrixXd Rescaled::joint_covariance(Points points, Eigen::Index output) const {
   return factor_ * factor_ * inner_->covariance(points, output);
 }
 
 Archive Rescaled::save() const {
   ArchiveWriter out;
-  out.number(factor_);
+  out.number("factor", factor_);
   save_members(out, {inner_});
-  return {"rescaled", 1, out.take()};
+  return out.take("rescaled", 1);
 }
 
 std::unique_ptr<const Surrogate> Rescaled::load(const Archive& archive) {

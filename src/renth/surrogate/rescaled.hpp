@@ -12,8 +12,9 @@ class Rescaled final : public Surrogate {
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return inner_->kind(); }
-  Prediction predict(Points points, Want want = {}) const override;
-  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const override;
+  void check(Points points) const override { inner_->check(points); }
+  Prediction answer(Points points, Want want) const override;
+  Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   double factor() const { return factor_; }
   const std::shared_ptr<const Surrogate>& inner() const { return inner_; }

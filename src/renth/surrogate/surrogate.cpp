@@ -13,18 +13,18 @@ Intervals Surrogate::intervals(const Prediction& p, double level) const {
 }
 
 void save_space(ArchiveWriter& out, const Space& space) {
-  out.count(space.size());
+  out.count("parameters", space.size());
   for (const Parameter& p : space.parameters()) {
-    out.text(p.name);
-    out.count(static_cast<int>(p.kind));
-    out.number(p.low);
-    out.number(p.high);
-    out.number(p.nominal);
-    out.number(p.step);
-    out.count(static_cast<std::int64_t>(p.values.size()));
-    for (const double v : p.values) out.number(v);
-    out.count(static_cast<std::int64_t>(p.choices.size()));
-    for (const std::string& c : p.choices) out.text(c);
+    out.text("name", p.name);
+    out.count("kind", static_cast<int>(p.kind));
+    out.number("low", p.low);
+    out.number("high", p.high);
+    out.number("nominal", p.nominal);
+    out.number("step", p.step);
+    out.count("values", static_cast<std::int64_t>(p.values.size()));
+    for (const double v : p.values) out.number("value", v);
+    out.count("choices", static_cast<std::int64_t>(p.choices.size()));
+    for (const std::string& c : p.choices) out.text("choice", c);
   }
 }
 

@@ -37,14 +37,27 @@ class Surrogate {
   virtual ~Surrogate() = default;
   /// Name of the kind, as `fit` takes it.
   virtual std::string_view kind() const = 0;
-  /// \param points  m × d, natural units.
-  virtual Prediction predict(Points points, Want want = {}) const = 0;
+  /// \param points  m × d, natural units. \throws Error  as check().
+  Prediction predict(Points points, Want want = {}) const {
+    check(points);
+    return answer(points, want);
+  }
   /// Two-sided intervals from Student's t; `level` in (0, 1).
   virtual Intervals intervals(const Prediction& prediction, double level) const;
   /// Joint covariance (m × m) of the mean of one output at `points`.
-  virtual Eigen::MatrixXd covariance(Points points, Eigen::Index output) const = 0;
+  Eigen::MatrixXd covariance(Points points, Eigen::Index output) const {
+    check(points);
+    return joint_covariance(points, output);
+  }
+  /// Can the points be asked? \throws Error  as check_points(), of the parameters it was fitted on.
+  virtual void check(Points points) const = 0;
   /// Bytes that load_surrogate turns into the same model, bit for bit.
   virtual Archive save() const = 0;
+
+ protected:
+  // What a kind says of points that have been checked.
+  virtual Prediction answer(Points points, Want want) const = 0;
+  virtual Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const = 0;
 };
 
 /// Predicts many points in blocks of fixed size, as many at a time as the loop does: the same bits with any.

@@ -10,8 +10,12 @@
 namespace renth {
 namespace {
 
-/// The surrogate with its folds; their errors only if the very runs that were fitted are still there.
-Model::Part part_of(const StoredSurrogate& stored, const RunData& data) {
+/// The surrogate with its folds. Stores of an earlier version have no errors: then as the runs say, if the very
+/// ones that were fitted are still there.
+Model::Part part_of(Session& session, const Response& response, const StoredSurrogate& stored) {
+  if (stored.errors.cols() > 0)
+    return {stored.surrogate, FoldModels(stored.cv.models, stored.cv.folds.of_run, stored.errors)};
+  const RunData data = data_of(session, response, stored);
   if (data.ids.size() == stored.runs.size())
     return {stored.surrogate, fold_models(stored.cv, data.data.outputs)};
   return {stored.surrogate, FoldModels(stored.cv.models, {}, {})};
@@ -24,7 +28,7 @@ FittedStudy::FittedStudy(Session& session, const std::vector<std::string>& neede
       verdict_notes_(session.study.responses.size()) {
   const Study& study = session.study;
   const std::size_t count = study.responses.size();
-  auto model = std::make_shared<Model>(Model{study, {}, coverage_of(session), nullptr});
+  auto model = std::make_shared<Model>(Model{study, {}, session.coverage(), nullptr});
   model->parts.resize(count);
   const auto load = [&](int index) {
     if (model->parts[std::size_t(index)]) return;
@@ -32,10 +36,8 @@ FittedStudy::FittedStudy(Session& session, const std::vector<std::string>& neede
     const auto stored =
         needed.empty() ? current_surrogate(session, r, notes_) : need_surrogate(session, r, notes_);
     if (!stored) return;
-    const RunData data = data_of(session, r, *stored);
-    model->parts[std::size_t(index)] = part_of(*stored, data);
-    verdicts_[std::size_t(index)] =
-        note_verdict(session, r, *stored, data, verdict_notes_[std::size_t(index)]);
+    model->parts[std::size_t(index)] = part_of(session, r, *stored);
+    verdicts_[std::size_t(index)] = note_verdict(session, r, *stored, verdict_notes_[std::size_t(index)]);
   };
   bool any = false;
   for (const Response& r : chosen_responses(study, needed, true)) {
@@ -47,6 +49,7 @@ FittedStudy::FittedStudy(Session& session, const std::vector<std::string>& neede
   }
   if (!any) throw Error("no response has a surrogate that matches the study", "study.db", "renth fit");
   predictor_.emplace(std::move(model), parallel_for);
+  session.keep();
 }
 
 Verdict FittedStudy::note_verdicts(int response, Notes& notes) const {

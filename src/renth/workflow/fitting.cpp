@@ -58,6 +58,7 @@ StoredSurrogate to_store(const Session& session, const Response& response, const
   out.why = fitted.why;
   out.surrogate = fitted.surrogate;
   out.cv = std::move(fitted.cv);
+  out.errors = (data.data.outputs - out.cv.predicted).cwiseAbs();
   out.runs = data.ids;
   return out;
 }

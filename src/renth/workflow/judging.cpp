@@ -10,6 +10,18 @@ namespace renth {
 
 using nlohmann::json;
 
+namespace {
+
+std::string judgement_text(const Judgement& j) {
+  return json{{"verdict", int(j.verdict)}, {"reasons", j.reasons}, {"next", j.next}}.dump();
+}
+Judgement judgement_from(const std::string& text) {
+  const json kept = json::parse(text);
+  return {Verdict(kept["verdict"].get<int>()), kept["reasons"], kept["next"]};
+}
+
+}  // namespace
+
 RunData data_of(Session& session, const Response& response, const StoredSurrogate& stored) {
   const RunData all = collect_data(session, response, {"fit", "confirm"}, weights_fitted(stored));
   std::unordered_map<std::int64_t, Eigen::Index> row_of;
@@ -62,7 +74,8 @@ void add_statistics(Session& session, const StoredSurrogate& stored, double leve
 
 ModelResult current_polynomial(Session& session, const std::string& response, double level, Notes& notes) {
   const Response r = chosen_responses(session.study, {response}, false)[0];
-  const StoredSurrogate stored = need_surrogate(session, r, notes);
+  const auto kept = need_surrogate(session, r, notes);
+  const StoredSurrogate& stored = *kept;
   if (!dynamic_cast<const Polynomial*>(stored.surrogate.get()))
     throw Error(r.axis >= 0
                     ? response + " is a curve, with a model an axis point"
@@ -73,11 +86,22 @@ ModelResult current_polynomial(Session& session, const std::string& response, do
   return m;
 }
 
-Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
-                     const RunData& data, Notes& notes) {
-  if (data.ids.size() != stored.runs.size())
-    return Verdict::unfit;  // its runs have changed, which is told elsewhere
-  const Verdict verdict = judge_surrogate(session, response, stored, data, 0.95).judgement.verdict;
+void keep_judgement(Session& session, const StoredSurrogate& stored, const Judgement& judgement) {
+  session.worked_out("judgement", stored.id, [&] { return judgement_text(judgement); });
+}
+
+Judgement judgement_of(Session& session, const Response& response, const StoredSurrogate& stored) {
+  return judgement_from(session.worked_out("judgement", stored.id, [&] {
+    const RunData data = data_of(session, response, stored);
+    // Its runs have changed, which is told elsewhere.
+    if (data.ids.size() != stored.runs.size())
+      return judgement_text({Verdict::unfit, {"runs that it was fitted to were set aside or changed"}, {"renth fit"}});
+    return judgement_text(judge_surrogate(session, response, stored, data, 0.95).judgement);
+  }));
+}
+
+Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored, Notes& notes) {
+  const Verdict verdict = judgement_of(session, response, stored).verdict;
   if (verdict >= Verdict::weak)
     add_note(
         notes, verdict == Verdict::unfit ? "unfit" : "weak",

@@ -49,13 +49,13 @@ void add_statistics(Session& session, const StoredSurrogate& stored, double leve
 /// curve.
 ModelResult current_polynomial(Session& session, const std::string& response, double level, Notes& notes);
 
-/// Judges the surrogate of a response and adds a note if it is weak or unfit.
-/// \param data  as data_of().
-Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
-                     const RunData& data, Notes& notes);
-inline Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
-                            Notes& notes) {
-  return note_verdict(session, response, stored, data_of(session, response, stored), notes);
-}
+/// The judgement of the current surrogate of a response: worked out once, then kept with it until its runs
+/// change. \param stored  as current_surrogate() gives it.
+Judgement judgement_of(Session& session, const Response& response, const StoredSurrogate& stored);
+/// Keeps one that was worked out anyway.
+void keep_judgement(Session& session, const StoredSurrogate& stored, const Judgement& judgement);
+
+/// The verdict on the surrogate of a response; adds a note if it is weak or unfit.
+Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored, Notes& notes);
 
 }  // namespace renth

@@ -107,8 +107,8 @@ TrustResult::OfResponse trust_response(Session& session, const Response& respons
 TrustResult trust_responses(Session& session, const TrustOptions& options) {
   TrustResult out;
   for (const Response& response : chosen_responses(session.study, options.responses, false)) {
-    const StoredSurrogate stored = need_surrogate(session, response, out.notes);
-    out.responses.push_back(trust_response(session, response, stored, options));
+    const auto stored = need_surrogate(session, response, out.notes);
+    out.responses.push_back(trust_response(session, response, *stored, options));
   }
   return out;
 }
