@@ -27,7 +27,7 @@ std::function<int()> declare_runs(CLI::App& app, Globals& globals) {
   return [o, &globals] {
     Session session(globals.study);
     if (o->failures) {
-      print(globals, session.study, find_failures(session));
+      print(globals, session.study, find_failures(session, globals.level));
       return 0;
     }
     if (o->journal) {

@@ -7,29 +7,22 @@
 namespace renth {
 
 Json to_document(const Study& study, const AssessResult& r) {
-  Json out = assessment_document(study, r.plans[0].name, r.plans[0].assessment);
-  if (r.plans.size() > 1) {
-    out["against"] = Json::array();
-    for (std::size_t k = 1; k < r.plans.size(); ++k)
-      out["against"].push_back(assessment_document(study, r.plans[k].name, r.plans[k].assessment));
-  }
-  out["notes"] = notes_document(r.notes);
-  return out;
+  Figures out = assessment_figures(study, r.plans[0].name, r.plans[0].assessment);
+  Rows against;
+  for (std::size_t k = 1; k < r.plans.size(); ++k)
+    against.push_back(assessment_figures(study, r.plans[k].name, r.plans[k].assessment));
+  if (!against.empty()) out.push_back(list("against", std::move(against)));
+  out.push_back(raw("notes", notes_document(r.notes)));
+  return json_of(out);
 }
 
 namespace {
 
 std::string terms_table(const Study& study, const Assessment& a) {
-  TextTable table({"term", "std error/σ", "VIF", "power 1σ", "power 2σ"});
   constexpr std::size_t most = 40;
-  for (std::size_t t = 0; t < a.terms.size() && t < most; ++t) {
-    const auto i = Eigen::Index(t);
-    table.text(name(study.space, a.terms[t]))
-        .number(a.information.std_error[i], 3)
-        .number(a.information.vif[i], 3);
-    table.number(a.power1[i], 2).number(a.power2[i], 2).end_row();
-  }
-  std::string out = table.str();
+  Rows rows = term_rows(study, a);
+  if (rows.size() > most) rows.resize(most);
+  std::string out = table_of(rows);
   if (a.terms.size() > most)
     out += fmt::format("  … and {} more: --json has them all\n", a.terms.size() - most);
   return out;
@@ -61,7 +54,7 @@ std::string to_table(const Study& study, const AssessResult& r) {
       first.terms_chosen ? " (the richest polynomial these runs carry; --model asks for another)" : "");
   std::vector<std::pair<std::string, const Assessment*>> plans;
   for (const auto& p : r.plans) plans.emplace_back(p.name, &p.assessment);
-  out += side_by_side(plans);
+  out += side_by_side(study, plans);
   for (const auto& p : r.plans) {
     if (p.assessment.variance.fraction.empty()) continue;
     out +=

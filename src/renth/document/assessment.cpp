@@ -13,31 +13,6 @@ Json numbers_of(const Eigen::VectorXd& values) {
   return out;
 }
 
-Json assessed_terms(const Study& study, const Assessment& a) {
-  Json terms = Json::array();
-  for (std::size_t t = 0; t < a.terms.size(); ++t) {
-    const auto at = Eigen::Index(t);
-    terms.push_back({{"term", name(study.space, a.terms[t])},
-                     {"vif", json_number(a.information.vif[at])},
-                     {"std_error_per_sigma", json_number(a.information.std_error[at])},
-                     {"power", {{"1", json_number(a.power1[at])}, {"2", json_number(a.power2[at])}}}});
-  }
-  return terms;
-}
-
-Json variance_of(const Study& study, const Assessment& a) {
-  Json fraction = Json::array();
-  for (const auto& [share, variance] : a.variance.fraction)
-    fraction.push_back({{"share", share}, {"variance", json_number(variance)}});
-  const bool some = !a.variance.fraction.empty();
-  const auto or_null = [&](double v) { return some ? json_number(v) : Json(nullptr); };
-  Json variance = {
-      {"min", or_null(a.variance.min)}, {"mean", or_null(a.variance.mean)}, {"max", or_null(a.variance.max)}};
-  if (some) variance["max_at"] = json_point(study, a.variance.max_at);
-  variance["fraction"] = fraction;
-  return variance;
-}
-
 /// The variance that a share of the region does not exceed.
 double at_share(const Assessment& a, double share) {
   for (const auto& [s, v] : a.variance.fraction)
@@ -45,86 +20,75 @@ double at_share(const Assessment& a, double share) {
   return NAN;
 }
 
-struct Figure {
-  const char* name;
-  double (*value)(const Assessment&);
-  int digits;
-};
-const std::vector<Figure>& figures() {
-  static const std::vector<Figure> all = {
-      {"runs", [](const Assessment& a) { return double(a.runs); }, 6},
-      {"residual degrees of freedom",
-       [](const Assessment& a) { return double(a.runs) - double(a.terms.size()); }, 6},
-      {"D-efficiency", [](const Assessment& a) { return a.information.d_efficiency; }, 4},
-      {"A-efficiency", [](const Assessment& a) { return a.information.a_efficiency; }, 4},
-      {"G-efficiency", [](const Assessment& a) { return a.g_efficiency; }, 4},
-      {"mean prediction variance / σ² (I)", [](const Assessment& a) { return a.information.i_value; }, 4},
-      {"… half of the region below", [](const Assessment& a) { return at_share(a, 0.5); }, 4},
-      {"… 90 % of the region below", [](const Assessment& a) { return at_share(a, 0.9); }, 4},
-      {"… the largest",
-       [](const Assessment& a) { return a.variance.fraction.empty() ? NAN : a.variance.max; }, 4},
-      {"largest variance inflation", [](const Assessment& a) { return a.information.max_vif; }, 4},
-      {"condition number", [](const Assessment& a) { return a.information.condition; }, 4},
-      {"largest leverage",
-       [](const Assessment& a) {
-         return a.information.leverage.size() > 0 ? a.information.leverage.maxCoeff() : NAN;
-       },
-       4},
-      {"smallest distance of two runs", [](const Assessment& a) { return a.evenness.min_distance; }, 4},
-      {"mean distance to the nearest", [](const Assessment& a) { return a.evenness.mean_nearest; }, 4},
-      {"centred L2 discrepancy", [](const Assessment& a) { return a.evenness.discrepancy; }, 4},
-      {"largest correlation of two columns",
-       [](const Assessment& a) { return a.evenness.max_abs_correlation; }, 4},
-  };
-  return all;
+Figures variance_of(const Problem& study, const Assessment& a) {
+  Rows fraction;
+  for (const auto& [share, variance] : a.variance.fraction)
+    fraction.push_back({number("share", "", share), number("variance", "", variance)});
+  const bool some = !a.variance.fraction.empty();
+  const auto or_null = [&](double v) { return some ? v : NAN; };
+  Figures out = {number("min", "", or_null(a.variance.min)), number("mean", "", or_null(a.variance.mean)),
+                 number("", "… half of the region below", at_share(a, 0.5)),
+                 number("", "… 90 % of the region below", at_share(a, 0.9)),
+                 number("max", "… the largest", or_null(a.variance.max))};
+  if (some) out.push_back(raw("max_at", json_point(study, a.variance.max_at)));
+  out.push_back(list("fraction", std::move(fraction)));
+  return out;
 }
 
 }  // namespace
 
-Json evenness_document(const Evenness& evenness) {
-  return {{"min_distance", json_number(evenness.min_distance)},
-          {"mean_distance", json_number(evenness.mean_distance)},
-          {"mean_nearest_distance", json_number(evenness.mean_nearest)},
-          {"discrepancy_l2_centred", json_number(evenness.discrepancy)},
-          {"max_abs_correlation", json_number(evenness.max_abs_correlation)}};
+Figures evenness_figures(const Evenness& e) {
+  return {number("min_distance", "smallest distance of two runs", e.min_distance),
+          number("mean_distance", "", e.mean_distance),
+          number("mean_nearest_distance", "mean distance to the nearest", e.mean_nearest),
+          number("discrepancy_l2_centred", "centred L2 discrepancy", e.discrepancy),
+          number("max_abs_correlation", "largest correlation of two columns", e.max_abs_correlation)};
 }
 
-Json assessment_document(const Study& study, const std::string& plan, const Assessment& a) {
-  const Information& i = a.information;
-  Json aliases = Json::array();
-  for (const Alias& x : a.aliases)
-    aliases.push_back({{"term", x.term}, {"with", x.with}, {"correlation", x.correlation}});
-  return {{"batch", plan},
-          {"runs", a.runs},
-          {"model", describe(study.space, a.terms)},
-          {"terms", assessed_terms(study, a)},
-          {"log_det", json_number(i.log_det)},
-          {"d_efficiency", json_number(i.d_efficiency)},
-          {"a_efficiency", json_number(i.a_efficiency)},
-          {"g_efficiency", json_number(a.g_efficiency)},
-          {"i_value", json_number(i.i_value)},
-          {"max_vif", json_number(i.max_vif)},
-          {"condition", json_number(i.condition)},
-          {"leverage", numbers_of(i.leverage)},
-          {"prediction_variance", variance_of(study, a)},
-          {"space", evenness_document(a.evenness)},
-          {"aliases", aliases},
-          {"block_correlation", a.block_correlation}};
-}
-
-std::string side_by_side(const std::vector<std::pair<std::string, const Assessment*>>& plans) {
-  std::vector<std::string> header = {"figure"};
-  for (const auto& [name, a] : plans) header.push_back(name);
-  TextTable table(header);
-  for (const Figure& f : figures()) {
-    table.text(f.name);
-    for (const auto& [name, a] : plans) {
-      const double v = f.value(*a);
-      table.text(std::isfinite(v) ? pretty(v, f.digits) : "–");
-    }
-    table.end_row();
+Rows term_rows(const Problem& study, const Assessment& a) {
+  Rows out;
+  for (std::size_t t = 0; t < a.terms.size(); ++t) {
+    const auto at = Eigen::Index(t);
+    out.push_back({text("term", "term", name(study.space, a.terms[t])),
+                   number("std_error_per_sigma", "std error/σ", a.information.std_error[at], 3),
+                   number("vif", "VIF", a.information.vif[at], 3),
+                   group("power", {number("1", "power 1σ", a.power1[at], 2),
+                                   number("2", "power 2σ", a.power2[at], 2)})});
   }
-  return table.str();
+  return out;
+}
+
+Figures assessment_figures(const Problem& study, const std::string& plan, const Assessment& a) {
+  const Information& i = a.information;
+  Rows aliases;
+  for (const Alias& x : a.aliases)
+    aliases.push_back(
+        {text("term", "", x.term), text("with", "", x.with), number("correlation", "", x.correlation)});
+  return {text("batch", "", plan),
+          whole("runs", "runs", a.runs),
+          whole("", "residual degrees of freedom", a.runs - std::int64_t(a.terms.size())),
+          text("model", "", describe(study.space, a.terms)),
+          list("terms", term_rows(study, a)),
+          number("log_det", "", i.log_det),
+          number("d_efficiency", "D-efficiency", i.d_efficiency),
+          number("a_efficiency", "A-efficiency", i.a_efficiency),
+          number("g_efficiency", "G-efficiency", a.g_efficiency),
+          number("i_value", "mean prediction variance / σ² (I)", i.i_value),
+          group("prediction_variance", variance_of(study, a)),
+          number("max_vif", "largest variance inflation", i.max_vif),
+          number("condition", "condition number", i.condition),
+          number("", "largest leverage", i.leverage.size() > 0 ? i.leverage.maxCoeff() : NAN),
+          raw("leverage", numbers_of(i.leverage)),
+          group("space", evenness_figures(a.evenness)),
+          list("aliases", std::move(aliases)),
+          number("block_correlation", "", a.block_correlation)};
+}
+
+std::string side_by_side(const Problem& study,
+                         const std::vector<std::pair<std::string, const Assessment*>>& plans) {
+  std::vector<std::pair<std::string, Figures>> columns;
+  for (const auto& [name, a] : plans) columns.emplace_back(name, assessment_figures(study, name, *a));
+  return beside_each_other(columns);
 }
 
 std::string plan_verdict(const Assessment& a) {

@@ -7,109 +7,101 @@
 
 namespace renth {
 
-Json to_document(const Study& study, const CheckResult& r) {
-  Json parameters = Json::array(), responses = Json::array(), limits = Json::array();
-  for (const Parameter& p : study.space.parameters()) {
-    Json one = {{"name", p.name}, {"unit", p.unit}};
-    if (p.is_choice())
-      one["choices"] = p.choices;
-    else
-      one["span"] = {p.low, p.high};
-    if (p.kind == Parameter::Kind::levels)
-      one["levels"] = p.values;
-    else if (!p.values.empty())
-      one["sizes"] = p.values;
-    if (p.step > 0) one["step"] = p.step;
-    one["nominal"] = p.is_choice() ? Json(p.choices[static_cast<std::size_t>(p.nominal)]) : Json(p.nominal);
-    parameters.push_back(one);
-  }
-  for (const FixedParameter& f : study.fixed)
-    parameters.push_back({{"name", f.name}, {"unit", f.unit}, {"fixed", json_value(f.value)}});
-  for (const Response& x : study.responses)
-    responses.push_back({{"name", x.name},
-                         {"unit", x.unit},
-                         {"along", x.axis >= 0 ? Json(study.axes[x.axis].name) : Json(nullptr)},
-                         {"derive", x.derive ? Json(x.derive->text()) : Json(nullptr)}});
-  for (const Limit& l : study.space.limits()) limits.push_back(l.text);
-  return {{"name", study.name},
-          {"seed", study.seed},
-          {"parameters", parameters},
-          {"limits", limits},
-          {"feasible_share", r.feasible_share},
-          {"responses", responses},
-          {"suggested_runs", r.suggested},
-          {"runs",
-           {{"planned", r.planned},
-            {"running", r.running},
-            {"done", r.done},
-            {"failed", r.failed},
-            {"set_aside", r.set_aside}}},
-          {"notes", notes_document(r.notes)}};
-}
-
 namespace {
 
-std::string parameter_table(const Study& study) {
-  TextTable parameters({"parameter", "unit", "from", "to", "nominal", "what can be set"});
-  for (const Parameter& p : study.space.parameters()) {
-    parameters.text(p.name).text(p.unit);
-    if (p.is_choice())
-      parameters.text("")
-          .text("")
-          .text(p.choices[static_cast<std::size_t>(p.nominal)])
-          .text(fmt::format("choice: {}", fmt::join(p.choices, ", ")));
-    else
-      parameters.text(pretty(p.low, 6))
-          .text(pretty(p.high, 6))
-          .text(pretty(p.nominal, 6))
-          .text(p.kind == Parameter::Kind::levels ? fmt::format("levels {}", fmt::join(p.values, ", "))
-                : !p.values.empty()               ? fmt::format("sizes {}", fmt::join(p.values, ", "))
-                : p.step > 0                      ? fmt::format("steps of {}", p.step)
-                                                  : "anything");
-    parameters.end_row();
-  }
-  for (const FixedParameter& f : study.fixed) {
-    const auto* number = std::get_if<double>(&f.value);
-    parameters.text(f.name)
-        .text(f.unit)
-        .text("")
-        .text("")
-        .text(number ? pretty(*number, 6) : std::get<std::string>(f.value))
-        .text("fixed")
-        .end_row();
-  }
-  return parameters.str();
+/// What can be set of a number, in words.
+std::string settable_text(const Parameter& p) {
+  return p.kind == Parameter::Kind::levels ? fmt::format("levels {}", fmt::join(p.values, ", "))
+         : !p.values.empty()               ? fmt::format("sizes {}", fmt::join(p.values, ", "))
+         : p.step > 0                      ? fmt::format("steps of {}", p.step)
+                                           : "anything";
 }
 
-std::string response_table(const Study& study) {
-  TextTable responses({"response", "unit", "from", "goal", "accepted"});
+Figures of_parameter(const Parameter& p) {
+  Figures out = {text("parameter", "parameter", p.name), text("unit", "unit", p.unit)};
+  const std::string from = p.is_choice() ? "" : pretty(p.low, 6), to = p.is_choice() ? "" : pretty(p.high, 6);
+  out.push_back(text("", "from", from));
+  out.push_back(text("", "to", to));
+  out.push_back(p.is_choice() ? raw("choices", p.choices) : raw("span", {p.low, p.high}));
+  if (p.kind == Parameter::Kind::levels)
+    out.push_back(raw("levels", p.values));
+  else if (!p.values.empty())
+    out.push_back(raw("sizes", p.values));
+  if (p.step > 0) out.push_back(number("step", "", p.step));
+  out.push_back(p.is_choice() ? text("nominal", "nominal", p.choices[std::size_t(p.nominal)])
+                              : number("nominal", "nominal", p.nominal).as(pretty(p.nominal, 6)));
+  out.push_back(
+      text("", "what can be set",
+           p.is_choice() ? fmt::format("choice: {}", fmt::join(p.choices, ", ")) : settable_text(p)));
+  return out;
+}
+
+Figures of_parameter(const FixedParameter& f) {
+  const auto* number = std::get_if<double>(&f.value);
+  return {text("parameter", "parameter", f.name),
+          text("unit", "unit", f.unit),
+          text("", "from", ""),
+          text("", "to", ""),
+          Figure{"fixed", "nominal", json_value(f.value)}.as(number ? pretty(*number, 6)
+                                                                    : std::get<std::string>(f.value)),
+          text("", "what can be set", "fixed")};
+}
+
+Rows parameter_rows(const Study& study) {
+  Rows out;
+  for (const Parameter& p : study.space.parameters()) out.push_back(of_parameter(p));
+  for (const FixedParameter& f : study.fixed) out.push_back(of_parameter(f));
+  return out;
+}
+
+std::string aim_text(const Response& x) {
   const char* const aims[] = {"maximise", "minimise", "target"};
+  return !x.goal ? ""
+                 : std::string(aims[static_cast<int>(*x.goal)]) +
+                       (x.goal == Goal::Aim::target ? " " + pretty(x.target) : "");
+}
+
+Rows response_rows(const Study& study) {
+  Rows out;
   for (const Response& x : study.responses) {
-    const std::string accepted = fmt::format("{}{}{}", x.accept.min ? ">= " + pretty(*x.accept.min) : "",
-                                             x.accept.min && x.accept.max ? ", " : "",
-                                             x.accept.max ? "<= " + pretty(*x.accept.max) : "");
-    responses.text(x.name)
-        .text(x.unit)
-        .text(x.derive      ? x.derive->text()
-              : x.axis >= 0 ? "solver, along " + study.axes[x.axis].name
-                            : "solver")
-        .text(!x.goal ? ""
-                      : std::string(aims[static_cast<int>(*x.goal)]) +
-                            (x.goal == Goal::Aim::target ? " " + pretty(x.target) : ""))
-        .text(accepted)
-        .end_row();
+    const Axis* axis = study.axis_of(x);
+    out.push_back({text("response", "response", x.name), text("unit", "unit", x.unit),
+                   axis ? text("along", "", axis->name) : nothing("along"),
+                   x.derive ? text("derive", "", x.derive->text()) : nothing("derive"),
+                   text("", "from",
+                        x.derive ? x.derive->text()
+                        : axis   ? "solver, along " + axis->name
+                                 : "solver"),
+                   text("", "goal", aim_text(x)),
+                   text("", "accepted",
+                        fmt::format("{}{}{}", x.accept.min ? ">= " + pretty(*x.accept.min) : "",
+                                    x.accept.min && x.accept.max ? ", " : "",
+                                    x.accept.max ? "<= " + pretty(*x.accept.max) : ""))});
   }
-  return responses.str();
+  return out;
 }
 
 }  // namespace
+
+Json to_document(const Study& study, const CheckResult& r) {
+  Json limits = Json::array();
+  for (const Limit& l : study.space.limits()) limits.push_back(l.text);
+  const Figures runs = {whole("planned", "", r.planned), whole("running", "", r.running),
+                        whole("done", "", r.done), whole("failed", "", r.failed),
+                        whole("set_aside", "", r.set_aside)};
+  return json_of(Figures{text("name", "", study.name), raw("seed", study.seed),
+                         list("parameters", parameter_rows(study)), raw("limits", std::move(limits)),
+                         number("feasible_share", "", r.feasible_share),
+                         list("responses", response_rows(study)), whole("suggested_runs", "", r.suggested),
+                         group("runs", runs), raw("notes", notes_document(r.notes))});
+}
 
 std::string to_table(const Study& study, const CheckResult& r) {
   std::string out = fmt::format("{}: {} parameters vary, {} fixed, {} responses, {} limits.\n\n", study.name,
                                 study.space.size(), study.fixed.size(), study.responses.size(),
                                 study.space.limits().size());
-  out += parameter_table(study) + "\n";
-  out += response_table(study) + "\n";
+  out += table_of(parameter_rows(study)) + "\n";
+  out += table_of(response_rows(study)) + "\n";
   for (const Limit& l : study.space.limits()) out += "limit: " + l.text + "\n";
   if (!study.space.limits().empty())
     out += fmt::format("The limits leave {:.1f} % of the box.\n", 100 * r.feasible_share);
@@ -120,31 +112,43 @@ std::string to_table(const Study& study, const CheckResult& r) {
   return out + notes_of(r.notes);
 }
 
-Json to_document(const Study&, const SampleCheck& r) {
-  Json values = Json::object();
-  for (const auto& [response, v] : r.values)
-    values[response] = v.size() == 1 ? json_number(v[0]) : json_numbers(v);
-  return {
-      {"file", r.file}, {"responses", values}, {"problems", r.problems}, {"notes", notes_document(r.notes)}};
+namespace {
+
+/// What was found of each response.
+Rows found_rows(const Study& study, const SampleCheck& r) {
+  Rows out;
+  for (const Response& x : study.responses) {
+    const auto found = r.values.find(x.name);
+    if (found == r.values.end()) continue;
+    std::string all;
+    for (const double v : found->second)
+      all += (all.empty() ? "" : ", ") + (std::isfinite(v) ? pretty(v, 8) : std::string("missing"));
+    const bool one = found->second.size() == 1;
+    out.push_back(
+        {text("response", "response", x.name).as(with_unit(x.name, x.unit)),
+         Figure{"value", "value", one ? json_number(found->second[0]) : json_numbers(found->second)}.as(
+             all)});
+  }
+  return out;
+}
+
+}  // namespace
+
+Json to_document(const Study& study, const SampleCheck& r) {
+  return {{"file", r.file},
+          {"responses", json_of(found_rows(study, r))},
+          {"problems", r.problems},
+          {"notes", notes_document(r.notes)}};
 }
 
 std::string to_table(const Study& study, const SampleCheck& r) {
   std::string out;
-  TextTable table({"response", "value"});
-  for (const Response& x : study.responses) {
-    const auto found = r.values.find(x.name);
-    if (found == r.values.end()) continue;
-    std::string text;
-    for (const double v : found->second)
-      text += (text.empty() ? "" : ", ") + (std::isfinite(v) ? pretty(v, 8) : std::string("missing"));
-    table.text(with_unit(x.name, x.unit)).text(text).end_row();
-  }
   if (r.problems.empty())
     out += fmt::format("All responses are found in {}.\n\n", r.file);
   else
     out += fmt::format("{} in {}:\n", count_of(static_cast<int>(r.problems.size()), "problem"), r.file);
   for (const std::string& p : r.problems) out += "  " + p + "\n";
-  if (!r.values.empty()) out += (r.problems.empty() ? "" : "\n") + table.str();
+  if (!r.values.empty()) out += (r.problems.empty() ? "" : "\n") + table_of(found_rows(study, r));
   return out + notes_of(r.notes);
 }
 

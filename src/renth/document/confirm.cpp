@@ -7,24 +7,29 @@
 
 namespace renth {
 
+namespace {
+
+Figures figures(const ConfirmResult::OfResponse& one, double level) {
+  Figure computed = number("computed", "computed", one.computed.value_or(NAN));
+  Figure within = one.inside ? yes_no("within_interval", "inside", *one.inside)
+                             : Figure{"within_interval", "inside", Json(nullptr)};
+  return {number("predicted", "predicted", one.predicted).as(pretty(one.predicted)),
+          bounds("prediction", "of a run", one.low, one.high, level),
+          std::move(computed).as(one.computed ? pretty(*one.computed) : "not yet"),
+          number("error_percent", "error", one.error_percent.value_or(NAN), 2, "%"), std::move(within)};
+}
+
+}  // namespace
+
 Json to_document(const Study& study, const ConfirmResult& r) {
-  Json proposals = Json::array();
+  Rows proposals;
   for (const auto& p : r.proposals) {
-    Json responses = Json::object();
-    for (const auto& one : p.responses)
-      responses[one.response] = {
-          {"predicted", json_number(one.predicted)},
-          {"prediction", json_interval(one.low, one.high)},
-          {"computed", one.computed ? json_number(*one.computed) : Json(nullptr)},
-          {"error_percent", one.error_percent ? json_number(*one.error_percent) : Json(nullptr)},
-          {"inside", one.inside ? Json(*one.inside) : Json(nullptr)}};
-    proposals.push_back({{"rank", p.rank},
-                         {"run", p.run},
-                         {"status", p.status},
-                         {"point", json_point(study, p.point)},
-                         {"responses", responses}});
+    Figures responses;
+    for (const auto& one : p.responses) responses.push_back(group(one.response, figures(one, r.level)));
+    proposals.push_back({whole("rank", "", p.rank), whole("run", "", p.run), text("status", "", p.status),
+                         setting("point", study, p.point), group("responses", std::move(responses))});
   }
-  return {{"proposals", proposals}, {"notes", notes_document(r.notes)}};
+  return {{"proposals", json_of(proposals)}, {"level", r.level}, {"notes", notes_document(r.notes)}};
 }
 
 std::string to_table(const Study& study, const ConfirmResult& r) {
@@ -33,16 +38,11 @@ std::string to_table(const Study& study, const ConfirmResult& r) {
     out += fmt::format("proposal {}, run {} ({}) at {}\n", p.rank, p.run, p.status,
                        describe(study.space, p.point));
     if (!p.message.empty()) out += "  " + p.message + "\n";
-    TextTable table({"response", "predicted", "computed", "error [%]", "95 % of a run", "inside"});
+    Rows lines;
     for (const auto& one : p.responses)
-      table.text(with_unit(one.response, response_of(study, one.response).unit))
-          .text(pretty(one.predicted))
-          .text(one.computed ? pretty(*one.computed) : "not yet")
-          .number(one.error_percent.value_or(NAN), 2)
-          .text(interval(one.low, one.high))
-          .text(one.inside ? (*one.inside ? "yes" : "NO") : "–")
-          .end_row();
-    out += table.str() + "\n";
+      lines.push_back({text("", "response", with_unit(one.response, response_of(study, one.response).unit)),
+                       group("", figures(one, r.level))});
+    out += table_of(lines) + "\n";
   }
   out += notes_of(r.notes);
   if (r.missed)

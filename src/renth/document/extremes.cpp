@@ -7,32 +7,31 @@
 
 namespace renth {
 
+namespace {
+
+Figures figures(const Study& study, const Maximum& m) {
+  return {number("value", "value", m.value).as(pretty(m.value, 5)), setting("point", study, m.point)};
+}
+
+}  // namespace
+
 Json to_document(const Study& study, const ExtremesResult& r) {
-  Json responses = Json::array();
-  const auto side = [&](const Maximum& m) {
-    return Json{{"value", json_number(m.value)}, {"point", json_point(study, m.point)}};
-  };
+  Rows responses;
   for (const auto& one : r.responses)
-    responses.push_back({{"response", one.response},
-                         {"min", side(one.extremes.smallest)},
-                         {"max", side(one.extremes.largest)}});
-  return {{"responses", responses}, {"notes", notes_document(r.notes)}};
+    responses.push_back({text("response", "", one.response),
+                         group("min", figures(study, one.extremes.smallest)),
+                         group("max", figures(study, one.extremes.largest))});
+  return {{"responses", json_of(responses)}, {"notes", notes_document(r.notes)}};
 }
 
 std::string to_table(const Study& study, const ExtremesResult& r) {
-  std::vector<std::string> header = {"response", "", "value"};
-  for (const std::string& h : parameter_headers(study)) header.push_back(h);
-  TextTable table(header);
+  Rows lines;
   for (const auto& one : r.responses)
-    for (const bool least : {true, false}) {
-      const Maximum& m = least ? one.extremes.smallest : one.extremes.largest;
-      table.text(with_unit(one.response, response_of(study, one.response).unit))
-          .text(least ? "least" : "most")
-          .text(pretty(m.value, 5));
-      add_point(table, study, m.point);
-      table.end_row();
-    }
-  return table.str() + "\n" + notes_of(r.notes);
+    for (const bool least : {true, false})
+      lines.push_back({text("", "response", with_unit(one.response, response_of(study, one.response).unit)),
+                       text("", "which", least ? "least" : "most"),
+                       group("", figures(study, least ? one.extremes.smallest : one.extremes.largest))});
+  return table_of(lines) + "\n" + notes_of(r.notes);
 }
 
 }  // namespace renth

@@ -20,49 +20,40 @@ std::string time_text(double seconds) {
   return text;
 }
 
+Figures of_call(const Study& study, const JournalEntry& e) {
+  const bool part = e.point >= 0 && study.solver.per >= 0;
+  const double at = part ? study.axes[study.solver.per].points.at(e.point) : NAN;
+  return {whole("id", "run", e.run).as(part ? fmt::format("{} at {}", e.run, at) : std::to_string(e.run)),
+          number("at", "", at),
+          whole("attempt", "try", e.attempt),
+          number("started", "began (UTC)", e.started).as(time_text(e.started)),
+          number("seconds", "s", e.seconds),
+          e.peak_memory > 0 ? number("peak_memory", "", e.peak_memory) : nothing("peak_memory"),
+          number("", "MB", e.peak_memory > 0 ? e.peak_memory / 1e6 : NAN, 3),
+          text("host", "host", e.host),
+          text("user", "user", e.user),
+          raw("command", Json::parse(e.command, nullptr, false)),
+          raw("inputs_sha256", Json::parse(e.inputs, nullptr, false)),
+          text("outcome", "outcome", e.outcome)};
+}
+
+Rows calls_of(const Study& study, const JournalResult& r) {
+  Rows out;
+  for (const JournalEntry& e : r.entries) out.push_back(of_call(study, e));
+  return out;
+}
+
 }  // namespace
 
 Json to_document(const Study& study, const JournalResult& r) {
-  Json entries = Json::array();
-  for (const JournalEntry& e : r.entries) {
-    const Json at = e.point < 0 || study.solver.per < 0
-                        ? Json(nullptr)
-                        : Json(study.axes[study.solver.per].points.at(e.point));
-    entries.push_back({{"id", e.run},
-                       {"at", at},
-                       {"attempt", e.attempt},
-                       {"started", json_number(e.started)},
-                       {"seconds", e.seconds},
-                       {"peak_memory", e.peak_memory > 0 ? Json(e.peak_memory) : Json(nullptr)},
-                       {"host", e.host},
-                       {"user", e.user},
-                       {"command", Json::parse(e.command, nullptr, false)},
-                       {"inputs_sha256", Json::parse(e.inputs, nullptr, false)},
-                       {"outcome", e.outcome}});
-  }
-  return {{"journal", entries}, {"notes", notes_document(r.notes)}};
+  return {{"journal", json_of(calls_of(study, r))}, {"notes", notes_document(r.notes)}};
 }
 
 std::string to_table(const Study& study, const JournalResult& r) {
-  TextTable table({"run", "try", "began (UTC)", "s", "MB", "host", "user", "outcome"});
-  for (const JournalEntry& e : r.entries) {
-    const std::string at = e.point < 0 || study.solver.per < 0
-                               ? ""
-                               : fmt::format(" at {}", study.axes[study.solver.per].points.at(e.point));
-    table.text(fmt::format("{}{}", e.run, at))
-        .text(std::to_string(e.attempt))
-        .text(time_text(e.started))
-        .number(e.seconds, 4);
-    table.number(e.peak_memory > 0 ? e.peak_memory / 1e6 : NAN, 3)
-        .text(e.host)
-        .text(e.user)
-        .text(e.outcome)
-        .end_row();
-  }
   std::string out =
       fmt::format("{} of the solver.\n\n", count_of(static_cast<int>(r.entries.size()), "call"));
   if (!r.entries.empty()) {
-    out += table.str();
+    out += table_of(calls_of(study, r));
     const nlohmann::json words = nlohmann::json::parse(r.entries.back().command, nullptr, false);
     if (words.is_array())
       out += fmt::format("\nlast command: {}\n", as_typed(words.get<std::vector<std::string>>()));
@@ -71,52 +62,53 @@ std::string to_table(const Study& study, const JournalResult& r) {
   return out + notes_of(r.notes);
 }
 
-Json to_document(const Study& study, const FailuresResult& r) {
-  Json reasons = Json::array(), rule = nullptr;
-  const int all = r.done + r.failed;
+namespace {
+
+Rows reasons_of(const FailuresResult& r) {
+  Rows out;
   for (const FailuresResult::Reason& reason : r.reasons)
-    reasons.push_back({{"reason", reason.text},
-                       {"share", static_cast<double>(reason.runs.size()) / all},
-                       {"runs", reason.runs}});
-  if (r.rule) {
-    rule = {{"fails_where", r.rule_text},
-            {"failed", r.rule->failed},
-            {"failed_inside", r.rule->failed_inside},
-            {"done", r.rule->done},
-            {"done_inside", r.rule->done_inside},
-            {"failed_found", r.rule->found},
-            {"done_wrong", r.rule->wrong},
-            {"separation", r.rule->separation()},
-            {"pair", {study.space[r.rule->pair.first].name, study.space[r.rule->pair.second].name}},
-            {"limit", r.limit_text.empty() ? Json(nullptr) : Json(r.limit_text)},
-            {"verdict", r.sentence}};
-  }
-  return {{"done", r.done},
-          {"failed", r.failed},
-          {"partial", r.partial},
-          {"share", all > 0 ? Json(r.share) : Json(nullptr)},
-          {"interval", all > 0 ? Json{r.low, r.high} : Json(nullptr)},
-          {"reasons", reasons},
-          {"rule", rule},
-          {"notes", notes_document(r.notes)}};
+    out.push_back({whole("", "runs", std::int64_t(reason.runs.size())),
+                   per_cent("share", "share", double(reason.runs.size()) / (r.done + r.failed)),
+                   text("reason", "reason", reason.text), raw("runs", reason.runs),
+                   whole("", "such as run", reason.runs.front())});
+  return out;
+}
+
+Figures of_rule(const Study& study, const FailuresResult& r) {
+  const SeparatingRule& rule = *r.rule;
+  return {text("fails_where", "", r.rule_text),
+          whole("failed", "", rule.failed),
+          whole("failed_inside", "", rule.failed_inside),
+          whole("done", "", rule.done),
+          whole("done_inside", "", rule.done_inside),
+          number("failed_found", "", rule.found),
+          number("done_wrong", "", rule.wrong),
+          number("separation", "", rule.separation()),
+          raw("pair", {study.space[rule.pair.first].name, study.space[rule.pair.second].name}),
+          r.limit_text.empty() ? nothing("limit") : text("limit", "", r.limit_text),
+          text("verdict", "", r.sentence)};
+}
+
+}  // namespace
+
+Json to_document(const Study& study, const FailuresResult& r) {
+  const bool any = r.done + r.failed > 0;
+  return json_of(Figures{
+      whole("done", "", r.done), whole("failed", "", r.failed), whole("partial", "", r.partial),
+      any ? number("share", "", r.share) : nothing("share"),
+      any ? bounds("interval", "", r.low, r.high, r.level) : nothing("interval"),
+      number("level", "", r.level), list("reasons", reasons_of(r)),
+      r.rule ? group("rule", of_rule(study, r)) : nothing("rule"), raw("notes", notes_document(r.notes))});
 }
 
 std::string to_table(const Study&, const FailuresResult& r) {
   const int all = r.done + r.failed;
   if (all == 0) return "Nothing has been run. next: renth run\n";
-  std::string out = fmt::format("{} of {} runs failed: {:.1f} % (95 % interval {:.1f} … {:.1f} %).\n",
-                                r.failed, all, 100 * r.share, 100 * r.low, 100 * r.high);
+  std::string out = fmt::format("{} of {} runs failed: {:.1f} % ({} interval {:.1f} … {:.1f} %).\n", r.failed,
+                                all, 100 * r.share, level_text(r.level), 100 * r.low, 100 * r.high);
   if (r.partial > 0) out += fmt::format("{} more lack axis points.\n", r.partial);
   if (!r.reasons.empty()) {
-    out += "\n";
-    TextTable table({"runs", "share %", "reason", "such as run"});
-    for (const FailuresResult::Reason& reason : r.reasons)
-      table.text(std::to_string(reason.runs.size()))
-          .number(100.0 * static_cast<double>(reason.runs.size()) / all, 3)
-          .text(reason.text)
-          .text(std::to_string(reason.runs.front()))
-          .end_row();
-    out += table.str();
+    out += "\n" + table_of(reasons_of(r));
   }
   if (r.rule) {
     out += fmt::format(

@@ -10,26 +10,35 @@
 namespace renth {
 namespace {
 
-Json model(const Study& study, const ModelResult& m) {
-  const Response& r = study.responses[study.response(m.response)];
-  Json tried = Json::array();
-  for (const Tried& t : m.tried) {
-    Json one = {{"kind", t.kind}, {"q2", json_number(t.q2)}, {"rmse_cv", json_number(t.rmse_cv)}};
-    if (!t.settings.empty()) one["settings"] = t.settings;
-    if (!t.why.empty()) one["why"] = t.why;
-    tried.push_back(one);
-  }
-  Json out = {{"response", m.response},
-              {"kind", m.kind},
-              {"runs", m.runs},
-              {"why", m.why},
-              {"verdict", std::string(name(m.judgement.verdict))},
-              {"quality", quality_document(m.quality, study.axis_of(r))},
-              {"tried", tried},
-              {"settings", m.chosen_settings},
-              {"detail", m.detail},
-              {"idle", m.idle}};
-  if (m.polynomial) add_regression(study, m, out);
+Figures of_candidate(const Tried& t, const ModelResult& m) {
+  const bool chosen = t.kind == m.kind && t.settings == m.chosen_settings;
+  // How much below −1 says nothing, and would cost the others their digits.
+  Figure q2 = number("q2", "Q²", t.q2);
+  if (t.q2 < -1) q2 = std::move(q2).as("< -1");
+  Figures out = {
+      text("kind", "candidate", t.kind), text("settings", "settings", t.settings), std::move(q2),
+      number("rmse_cv", "RMSE cv", t.rmse_cv).as(std::isfinite(t.rmse_cv) ? pretty(t.rmse_cv) : "–")};
+  if (!t.why.empty()) out.push_back(text("why", "", t.why));
+  out.push_back(text("", " ", chosen ? "chosen" : std::isfinite(t.q2) ? "" : "not possible"));
+  return out;
+}
+
+Figures of_model(const Study& study, const ModelResult& m) {
+  const Response& r = response_of(study, m.response);
+  Rows tried;
+  for (const Tried& t : m.tried) tried.push_back(of_candidate(t, m));
+  Figures out = {text("response", "response", m.response).as(with_unit(m.response, r.unit)),
+                 text("kind", "kind", m.kind),
+                 whole("runs", "", m.runs),
+                 text("why", "", m.why),
+                 group("quality", quality_figures(m.quality, study.axis_of(r))),
+                 text("verdict", "verdict", std::string(name(m.judgement.verdict))),
+                 list("tried", std::move(tried)),
+                 text("settings", "", m.chosen_settings),
+                 text("detail", "", m.detail),
+                 raw("idle", m.idle)};
+  if (m.polynomial)
+    for (Figure& f : regression_figures(study, m)) out.push_back(std::move(f));
   return out;
 }
 
@@ -40,7 +49,7 @@ std::string candidate_table(const ModelResult& m, bool all) {
   const auto figure = [](const Tried* t) { return std::isfinite(t->q2) ? t->q2 : -1e300; };
   std::stable_sort(sorted.begin(), sorted.end(),
                    [&](const Tried* a, const Tried* b) { return figure(a) > figure(b); });
-  TextTable table({"candidate", "settings", "Q²", "RMSE cv", ""});
+  Rows rows;
   std::vector<std::string> shown, problems;
   std::size_t left = 0;
   for (const Tried* t : sorted) {
@@ -51,21 +60,12 @@ std::string candidate_table(const ModelResult& m, bool all) {
       continue;
     }
     shown.push_back(t->kind);
-    table.text(t->kind).text(t->settings);
-    if (t->q2 < -1)  // how much below says nothing, and would cost the others their digits
-      table.text("< -1");
-    else
-      table.number(t->q2);
-    table.text(std::isfinite(t->rmse_cv) ? pretty(t->rmse_cv) : "–")
-        .text(chosen                 ? "chosen"
-              : std::isfinite(t->q2) ? ""
-                                     : "not possible")
-        .end_row();
+    rows.push_back(of_candidate(*t, m));
     if (all && !t->why.empty())
       problems.push_back("  " + t->kind + (t->settings.empty() ? "" : " ") + t->settings + ": " + t->why +
                          "\n");
   }
-  std::string out = table.str();
+  std::string out = table_of(rows);
   for (const std::string& p : problems) out += p;
   if (left > 0) out += fmt::format("({} more: renth fit --response {}, or --json)\n", left, m.response);
   return out;
@@ -74,28 +74,20 @@ std::string candidate_table(const ModelResult& m, bool all) {
 }  // namespace
 
 Json to_document(const Study& study, const FitResult& r) {
-  Json models = Json::array();
-  for (const ModelResult& m : r.models) models.push_back(model(study, m));
-  return {{"models", models}, {"notes", notes_document(r.notes)}};
+  Rows models;
+  for (const ModelResult& m : r.models) models.push_back(of_model(study, m));
+  return {{"models", json_of(models)}, {"level", r.level}, {"notes", notes_document(r.notes)}};
 }
 
 std::string to_table(const Study& study, const FitResult& r) {
   std::string out;
   for (const ModelResult& m : r.models) out += verdict_sentence(study, m);
-  TextTable table(
-      {"response", "kind", "Q²", "RMSE cv", "R²", "adjusted", "predicted", "check R²", "verdict"});
+  Rows lines;
   for (const ModelResult& m : r.models)
-    table.text(with_unit(m.response, study.responses[study.response(m.response)].unit))
-        .text(m.kind)
-        .number(m.quality.q2)
-        .text(pretty(m.quality.rmse_cv))
-        .number(m.quality.r2)
-        .number(m.quality.r2_adjusted)
-        .number(m.quality.r2_predicted)
-        .number(m.quality.check ? m.quality.check->r2 : NAN)
-        .text(std::string(name(m.judgement.verdict)))
-        .end_row();
-  out += "\n" + table.str();
+    lines.push_back(only(of_model(study, m),
+                         {"response", "kind", "quality.q2", "quality.rmse_cv", "quality.r2",
+                          "quality.r2_adjusted", "quality.r2_predicted", "quality.check.r2", "verdict"}));
+  out += "\n" + table_of(lines);
   bool chosen = false;
   for (const ModelResult& m : r.models) {
     if (m.tried.size() < 2) continue;

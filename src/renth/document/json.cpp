@@ -27,17 +27,17 @@ Json json_interval(double low, double high) {
   return std::isfinite(low) ? Json{low, high} : Json(nullptr);
 }
 
-Json json_settings(const Study& study, const Settings& settings) {
+Json json_settings(const Problem& problem, const Settings& settings) {
   Json out = Json::object();
-  for (const std::string& key : study.order)
+  for (const std::string& key : problem.order)
     if (const auto found = settings.find(key); found != settings.end()) out[key] = json_value(found->second);
   for (const auto& [key, v] : settings)  // parameters that the study no longer has
     if (!out.contains(key)) out[key] = json_value(v);
   return out;
 }
 
-Json json_point(const Study& study, const Eigen::VectorXd& point) {
-  return json_settings(study, study.settings(point));
+Json json_point(const Problem& problem, const Eigen::VectorXd& point) {
+  return json_settings(problem, problem.settings(point));
 }
 
 Json json_row(const Response& response, const Eigen::MatrixXd& values, Eigen::Index row) {

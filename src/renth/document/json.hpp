@@ -3,7 +3,7 @@
 #include <Eigen/Core>
 #include <nlohmann/json.hpp>
 #include <renth/base/notes.hpp>
-#include <renth/study/study.hpp>
+#include <renth/problem/problem.hpp>
 #include <string>
 #include <vector>
 
@@ -20,9 +20,9 @@ Json json_value(const Value& value);
 /// [low, high], or null where they are undefined.
 Json json_interval(double low, double high);
 /// Settings in file order, then what the study no longer has.
-Json json_settings(const Study& study, const Settings& settings);
+Json json_settings(const Problem& problem, const Settings& settings);
 /// Settings of a point, fixed parameters included, in file order.
-Json json_point(const Study& study, const Eigen::VectorXd& point);
+Json json_point(const Problem& problem, const Eigen::VectorXd& point);
 /// One row of a response's values: a number, or of a curve a list; null without columns.
 Json json_row(const Response& response, const Eigen::MatrixXd& values, Eigen::Index row);
 /// One row of bounds: an interval, or of a curve a list of them; null without columns.

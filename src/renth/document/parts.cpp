@@ -1,6 +1,5 @@
 #include <fmt/format.h>
 
-#include <cmath>
 #include <renth/document/parts.hpp>
 #include <renth/solver/shell.hpp>
 
@@ -12,23 +11,15 @@ std::string notes_of(const Notes& notes) {
   return out;
 }
 
-std::vector<std::string> parameter_headers(const Study& study) {
-  std::vector<std::string> out;
-  for (const Parameter& p : study.space.parameters()) out.push_back(with_unit(p.name, p.unit));
-  return out;
-}
-void add_point(TextTable& table, const Study& study, const Eigen::VectorXd& point) {
-  for (Eigen::Index j = 0; j < study.space.size(); ++j) {
-    const Parameter& p = study.space[j];
-    p.is_choice() ? table.text(p.choices[static_cast<std::size_t>(point[j])]) : table.number(point[j], 5);
-  }
+const Response& response_of(const Problem& problem, const std::string& name) {
+  return problem.responses[std::size_t(problem.response(name))];
 }
 
-std::string interval(double low, double high) {
-  return std::isfinite(low) ? fmt::format("{} … {}", pretty(low), pretty(high)) : "undefined";
-}
-const Response& response_of(const Study& study, const std::string& name) {
-  return study.responses[study.response(name)];
+std::string shortened(const std::string& text, std::size_t most) {
+  if (text.size() <= most) return text;
+  std::size_t end = most - 3;
+  while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xc0) == 0x80) --end;
+  return text.substr(0, end) + "…";
 }
 
 std::string count_of(int n, const char* one) {

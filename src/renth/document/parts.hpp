@@ -3,8 +3,9 @@
 #include <Eigen/Core>
 #include <renth/base/names.hpp>
 #include <renth/base/notes.hpp>
+#include <renth/document/figures.hpp>
 #include <renth/document/text_table.hpp>
-#include <renth/study/study.hpp>
+#include <renth/problem/problem.hpp>
 #include <string>
 #include <vector>
 
@@ -12,13 +13,11 @@ namespace renth {
 
 /// "note: …" lines.
 std::string notes_of(const Notes& notes);
-/// Names of the varying parameters with their units.
-std::vector<std::string> parameter_headers(const Study& study);
-void add_point(TextTable& table, const Study& study, const Eigen::VectorXd& point);
-/// "1.2 … 3.4".
-std::string interval(double low, double high);
 /// The response of this name, which must exist.
-const Response& response_of(const Study& study, const std::string& name);
+const Response& response_of(const Problem& problem, const std::string& name);
+
+/// At most so many bytes, cut between characters.
+std::string shortened(const std::string& text, std::size_t most);
 
 /// "1 run", "2 runs".
 std::string count_of(int n, const char* one);

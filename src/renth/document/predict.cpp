@@ -7,60 +7,67 @@
 namespace renth {
 namespace {
 
-Json predicted(const Study& study, const Predictions& p, Eigen::Index row) {
-  Json out = Json::object();
-  for (const ResponsePrediction& r : p.responses) {
-    const Response& response = study.responses[std::size_t(r.response)];
-    out[response.name] = {{"mean", json_row(response, r.mean, row)},
-                          {"sd", json_row(response, r.sd, row)},
-                          {"confidence", json_bounds(response, r.confidence_low, r.confidence_high, row)},
-                          {"prediction", json_bounds(response, r.prediction_low, r.prediction_high, row)},
-                          {"calibrated", json_bounds(response, r.calibrated_low, r.calibrated_high, row)},
-                          {"inside", p.inside[std::size_t(row)] != 0}};
-  }
+/// What is predicted of one response at one point and axis point.
+Figures figures_at(const ResponsePrediction& r, Eigen::Index row, Eigen::Index q, double level) {
+  const bool calibrated = r.calibrated_low.cols() > 0;
+  return {number("mean", "mean", r.mean(row, q)).as(pretty(r.mean(row, q), 5)),
+          number("sd", "sd", r.sd(row, q)).as(pretty(r.sd(row, q), 3)),
+          bounds("confidence", "of the mean", r.confidence_low(row, q), r.confidence_high(row, q), level),
+          bounds("prediction", "of a run", r.prediction_low(row, q), r.prediction_high(row, q), level),
+          calibrated
+              ? bounds("calibrated", "calibrated", r.calibrated_low(row, q), r.calibrated_high(row, q), level)
+              : bounds("calibrated", "calibrated", NAN, NAN, level).as("–")};
+}
+
+/// Of one response: a row an axis point.
+Rows rows_of(const ResponsePrediction& r, Eigen::Index row, double level) {
+  Rows out;
+  for (Eigen::Index q = 0; q < r.mean.cols(); ++q) out.push_back(figures_at(r, row, q, level));
   return out;
 }
 
 }  // namespace
 
-Json to_document(const Study& study, const PredictResult& r) {
-  const Predictions& p = r.predictions;
-  Json predictions = Json::array();
-  for (Eigen::Index i = 0; i < p.size(); ++i)
-    predictions.push_back(
-        {{"point", json_point(study, p.points.row(i).transpose())}, {"responses", predicted(study, p, i)}});
-  Notes notes = r.notes;
-  for (const ResponsePrediction& one : p.responses)
-    if (p.size() > 0 && one.calibrated_low.cols() == 0)
-      add_note(notes, "not_calibrated",
-               "calibrated is null for derived responses and where there are too few runs for the level");
-  return {{"predictions", predictions}, {"notes", notes_document(notes)}};
+Json prediction_document(const Problem& problem, const Predictions& p, Eigen::Index row, double level) {
+  Figures responses;
+  for (const ResponsePrediction& r : p.responses) {
+    const Response& response = problem.responses[std::size_t(r.response)];
+    const Rows rows = rows_of(r, row, level);
+    Figures one = response.is_curve() ? along_axis(rows) : rows.front();
+    one.push_back(yes_no("inside", "", p.inside[std::size_t(row)] != 0));
+    responses.push_back(group(response.name, std::move(one)));
+  }
+  return json_of(
+      Figures{setting("point", problem, p.points.row(row).transpose()), group("responses", responses)});
 }
 
-std::string to_table(const Study& study, const PredictResult& r) {
-  const Predictions& p = r.predictions;
-  std::string out;
-  for (Eigen::Index i = 0; i < p.size(); ++i) {
-    out += fmt::format("at {}{}\n", describe(study.space, p.points.row(i).transpose()),
-                       p.inside[std::size_t(i)] ? "" : "   (OUTSIDE what the runs cover)");
-    TextTable table({"response", "at", "mean", "sd", "95 % of the mean", "95 % of a run", "calibrated"});
-    for (const ResponsePrediction& one : p.responses) {
-      const Response& response = study.responses[std::size_t(one.response)];
-      const Axis* axis = study.axis_of(response);
-      for (Eigen::Index q = 0; q < one.mean.cols(); ++q)
-        table.text(with_unit(response.name, response.unit))
-            .text(axis ? pretty(axis->points[std::size_t(q)]) + " " + axis->unit : "")
-            .text(pretty(one.mean(i, q), 5))
-            .text(pretty(one.sd(i, q), 3))
-            .text(interval(one.confidence_low(i, q), one.confidence_high(i, q)))
-            .text(interval(one.prediction_low(i, q), one.prediction_high(i, q)))
-            .text(one.calibrated_low.cols() > 0
-                      ? interval(one.calibrated_low(i, q), one.calibrated_high(i, q))
-                      : "–")
-            .end_row();
+std::string prediction_table(const Problem& problem, const Predictions& p, Eigen::Index row, double level) {
+  Rows lines;
+  for (const ResponsePrediction& r : p.responses) {
+    const Response& response = problem.responses[std::size_t(r.response)];
+    const Axis* axis = problem.axis_of(response);
+    for (std::size_t q = 0; Figures & one : rows_of(r, row, level)) {
+      lines.push_back({text("", "response", with_unit(response.name, response.unit)),
+                       text("", "at", axis ? pretty(axis->points[q++]) + " " + axis->unit : "")});
+      lines.back().insert(lines.back().end(), one.begin(), one.end());
     }
-    out += table.str() + "\n";
   }
+  return fmt::format("at {}{}\n", describe(problem.space, p.points.row(row).transpose()),
+                     p.inside[std::size_t(row)] ? "" : "   (OUTSIDE what the runs cover)") +
+         table_of(lines) + "\n";
+}
+
+Json to_document(const Problem& problem, const PredictResult& r) {
+  Json predictions = Json::array();
+  for (Eigen::Index i = 0; i < r.predictions.size(); ++i)
+    predictions.push_back(prediction_document(problem, r.predictions, i, r.level));
+  return {{"predictions", predictions}, {"level", r.level}, {"notes", notes_document(r.notes)}};
+}
+
+std::string to_table(const Problem& problem, const PredictResult& r) {
+  std::string out;
+  for (Eigen::Index i = 0; i < r.predictions.size(); ++i)
+    out += prediction_table(problem, r.predictions, i, r.level);
   return out + notes_of(r.notes);
 }
 

@@ -6,7 +6,14 @@
 
 namespace renth {
 
-Json to_document(const Study& study, const PredictResult& result);
-std::string to_table(const Study& study, const PredictResult& result);
+Json to_document(const Problem& problem, const PredictResult& result);
+std::string to_table(const Problem& problem, const PredictResult& result);
+
+/// One element of `predictions`.
+Json prediction_document(const Problem& problem, const Predictions& predictions, Eigen::Index row,
+                         double level);
+/// The lines of one point in print.
+std::string prediction_table(const Problem& problem, const Predictions& predictions, Eigen::Index row,
+                             double level);
 
 }  // namespace renth

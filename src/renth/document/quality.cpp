@@ -6,35 +6,70 @@
 
 namespace renth {
 
-Json quality_document(const Quality& q, const Axis* axis) {
-  Json out = {{"r2", json_number(q.r2)},
-              {"r2_adjusted", json_number(q.r2_adjusted)},
-              {"r2_predicted", json_number(q.r2_predicted)},
-              {"press", json_number(q.press)},
-              {"sigma", json_number(q.sigma)},
-              {"rmse", json_number(q.rmse)},
-              {"max_abs_error", json_number(q.max_abs_error)},
-              {"mean_abs_percent", json_number(q.mean_abs_percent)},
-              {"q2", json_number(q.q2)},
-              {"rmse_cv", json_number(q.rmse_cv)},
-              {"folds", q.folds}};
-  Json along = Json::array();
+namespace {
+
+Rows along_figures(const Quality& q, const Axis& axis) {
+  Rows out;
   for (std::size_t k = 0; k < q.along.size(); ++k)
-    along.push_back({{"at", axis ? json_number(axis->points[k]) : Json(nullptr)},
-                     {"r2", json_number(q.along[k].r2)},
-                     {"q2", json_number(q.along[k].q2)},
-                     {"rmse", json_number(q.along[k].rmse)}});
-  out["along"] = along;
-  if (q.check)
-    out["check"] = {{"runs", q.check->runs},
-                    {"r2", json_number(q.check->r2)},
-                    {"rmse", json_number(q.check->rmse)},
-                    {"max_abs_error", json_number(q.check->max_abs_error)},
-                    {"mean_abs_percent", json_number(q.check->mean_abs_percent)},
-                    {"inside", json_number(q.check->inside)}};
-  else
-    out["check"] = nullptr;
+    out.push_back({number("at", axis.name, axis.points[k], 4, axis.unit), number("r2", "R²", q.along[k].r2),
+                   number("q2", "Q²", q.along[k].q2), number("rmse", "RMSE cv", q.along[k].rmse)});
   return out;
+}
+
+Figures check_figures(const CheckQuality& check, double level) {
+  return {whole("runs", "", check.runs),
+          number("r2", "check R²", check.r2),
+          number("rmse", "check RMSE", check.rmse),
+          number("max_abs_error", "", check.max_abs_error),
+          number("mean_abs_percent", "", check.mean_abs_percent),
+          per_cent("inside", "inside " + level_text(level), check.inside)};
+}
+
+}  // namespace
+
+Figures quality_figures(const Quality& q, const Axis* axis) {
+  return {number("r2", "R²", q.r2),
+          number("r2_adjusted", "adjusted", q.r2_adjusted),
+          number("r2_predicted", "predicted", q.r2_predicted),
+          number("press", "", q.press),
+          number("sigma", "", q.sigma),
+          number("rmse", "", q.rmse),
+          number("max_abs_error", "", q.max_abs_error),
+          number("mean_abs_percent", "", q.mean_abs_percent),
+          number("q2", "Q²", q.q2),
+          number("rmse_cv", "RMSE cv", q.rmse_cv).as(pretty(q.rmse_cv)),
+          whole("folds", "", q.folds),
+          list("along", axis ? along_figures(q, *axis) : Rows{}),
+          q.check ? group("check", check_figures(*q.check, q.level)) : nothing("check")};
+}
+
+std::string along_table(const Quality& q, const Axis& axis) {
+  return table_of(along_figures(q, axis));
+}
+
+std::string quality_table(const Quality& q, const QualityOnRuns& more) {
+  const auto line = [&](std::string of, double r2, double left_out, double rmse, double worst, double percent,
+                        std::string inside) -> Figures {
+    return {text("", "on", std::move(of)),
+            number("", "R²", r2),
+            number("", "Q² or R²", left_out),
+            number("", "RMSE", rmse),
+            number("", "largest error", worst),
+            number("", "mean error", percent, 2, "%"),
+            text("", "inside " + level_text(q.level) + " interval", std::move(inside))};
+  };
+  const auto share = [](double s) { return std::isfinite(s) ? fmt::format("{:.0f} %", 100 * s) : ""; };
+  Rows out = {
+      line(fmt::format("{} fitted runs", q.runs), q.r2, NAN, q.rmse, q.max_abs_error, q.mean_abs_percent, ""),
+      line(fmt::format("cross-validated, {} folds", q.folds), NAN, q.q2, q.rmse_cv, NAN, NAN,
+           share(more.left_out_inside))};
+  if (q.check)
+    out.push_back(line(fmt::format("{} check runs", q.check->runs), NAN, q.check->r2, q.check->rmse,
+                       q.check->max_abs_error, q.check->mean_abs_percent,
+                       share(q.check->inside) + (std::isfinite(more.calibrated_inside)
+                                                     ? " (calibrated " + share(more.calibrated_inside) + ")"
+                                                     : "")));
+  return table_of(out);
 }
 
 std::string verdict_sentence(const Study& study, const ModelResult& m) {

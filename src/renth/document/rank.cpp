@@ -7,31 +7,43 @@
 
 namespace renth {
 
+namespace {
+
+Figures of_parameter(const Study& study, const RankedParameter& p, bool shapley) {
+  return {text("parameter", "parameter", study.space[p.parameter].name),
+          per_cent("share", "share", p.share),
+          per_cent("low", "low", p.low),
+          per_cent("high", "high", p.high),
+          number("first", "", p.first),
+          shapley ? number("total", "", p.total) : per_cent("total", "total", p.total),
+          text("direction", "direction", p.direction)};
+}
+
+Rows parameters_of(const Study& study, const Ranking& ranking) {
+  Rows out;
+  for (const RankedParameter& p : ranking.parameters)
+    out.push_back(of_parameter(study, p, ranking.method == "shapley"));
+  return out;
+}
+
+Rows pairs_of(const Study& study, const Ranking& ranking) {
+  Rows out;
+  for (const RankedPair& p : ranking.interactions)
+    out.push_back({raw("pair", {study.space[p.a].name, study.space[p.b].name}), number("share", "", p.share),
+                   number("low", "", p.low), number("high", "", p.high)});
+  return out;
+}
+
+}  // namespace
+
 Json to_document(const Study& study, const RankResult& r) {
-  Json responses = Json::array();
-  for (const auto& one : r.responses) {
-    Json parameters = Json::array(), pairs = Json::array();
-    for (const RankedParameter& p : one.ranking.parameters)
-      parameters.push_back({{"parameter", study.space[p.parameter].name},
-                            {"share", json_number(p.share)},
-                            {"low", json_number(p.low)},
-                            {"high", json_number(p.high)},
-                            {"first", json_number(p.first)},
-                            {"total", json_number(p.total)},
-                            {"direction", p.direction}});
-    for (const RankedPair& p : one.ranking.interactions)
-      pairs.push_back({{"pair", {study.space[p.a].name, study.space[p.b].name}},
-                       {"share", json_number(p.share)},
-                       {"low", json_number(p.low)},
-                       {"high", json_number(p.high)}});
-    responses.push_back({{"response", one.response},
-                         {"method", one.ranking.method},
-                         {"basis", one.basis},
-                         {"parameters", parameters},
-                         {"interactions", pairs},
-                         {"unexplained", json_number(one.ranking.unexplained)}});
-  }
-  return {{"responses", responses}, {"notes", notes_document(r.notes)}};
+  Rows responses;
+  for (const auto& one : r.responses)
+    responses.push_back({text("response", "", one.response), text("method", "", one.ranking.method),
+                         text("basis", "", one.basis), list("parameters", parameters_of(study, one.ranking)),
+                         list("interactions", pairs_of(study, one.ranking)),
+                         number("unexplained", "", one.ranking.unexplained)});
+  return {{"responses", json_of(responses)}, {"level", r.level}, {"notes", notes_document(r.notes)}};
 }
 
 std::string to_table(const Study& study, const RankResult& r) {
@@ -41,25 +53,15 @@ std::string to_table(const Study& study, const RankResult& r) {
     const Response& response = response_of(study, one.response);
     const bool shapley = k.method == "shapley";
     const RankedParameter& top = k.parameters.front();
-    out += fmt::format("{}: {} matters most ({:.0f} %, 95 % interval {:.0f} … {:.0f} %).\n", response.title(),
-                       study.space[top.parameter].title(), 100 * top.share, 100 * top.low, 100 * top.high);
+    out += fmt::format("{}: {} matters most ({:.0f} %, {} interval {:.0f} … {:.0f} %).\n", response.title(),
+                       study.space[top.parameter].title(), 100 * top.share, level_text(r.level),
+                       100 * top.low, 100 * top.high);
     std::string idle;
     for (const RankedParameter& p : k.parameters)
       if ((shapley ? p.high : std::max(p.total, p.high)) < 0.01)
         idle += (idle.empty() ? "" : ", ") + study.space[p.parameter].name;
     if (!idle.empty()) out += "  Hardly any effect: " + idle + ".\n";
-    TextTable table(shapley ? std::vector<std::string>{"parameter", "share [%]", "low", "high", "direction"}
-                            : std::vector<std::string>{"parameter", "share [%]", "low", "high", "total [%]",
-                                                       "direction"});
-    for (const RankedParameter& p : k.parameters) {
-      table.text(study.space[p.parameter].name)
-          .number(100 * p.share, 3)
-          .number(100 * p.low, 3)
-          .number(100 * p.high, 3);
-      if (!shapley) table.number(100 * p.total, 3);
-      table.text(p.direction).end_row();
-    }
-    out += "\n" + table.str();
+    out += "\n" + table_of(parameters_of(study, k));
     std::string pairs;
     for (const RankedPair& p : k.interactions)
       if (p.share >= 0.005)

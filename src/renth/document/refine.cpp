@@ -7,34 +7,50 @@
 
 namespace renth {
 
-Json to_document(const Study&, const RefineResult& r) {
-  const auto figures = [](const std::map<std::string, double>& q2) {
-    Json out = Json::object();
-    for (const auto& [name, value] : q2) out[name] = json_number(value);
-    return out;
-  };
-  Json rounds = Json::array();
+namespace {
+
+double figure_of(const std::map<std::string, double>& of, const std::string& response) {
+  const auto found = of.find(response);
+  return found == of.end() ? NAN : found->second;
+}
+
+Rows responses_of(const RefineRound& round) {
+  Rows out;
+  for (const auto& [response, q2] : round.q2)
+    out.push_back({text("response", "", response),
+                   number("q2_before", "", figure_of(round.q2_before, response)), number("q2", "", q2)});
+  return out;
+}
+
+/// Of each response from the first round to the last.
+Rows responses_of(const Study& study, const RefineResult& r) {
+  Rows out;
+  for (const auto& [response, q2] : r.q2) {
+    const auto verdict = r.verdicts.find(response);
+    out.push_back(
+        {text("response", "response", response).as(with_unit(response, response_of(study, response).unit)),
+         number("q2_before", "Q² at first",
+                r.rounds.empty() ? NAN : figure_of(r.rounds.front().q2_before, response)),
+         number("q2", "Q² now", q2),
+         text("verdict", "verdict", verdict == r.verdicts.end() ? "" : std::string(name(verdict->second)))});
+  }
+  return out;
+}
+
+}  // namespace
+
+Json to_document(const Study& study, const RefineResult& r) {
+  Rows rounds;
   for (const RefineRound& round : r.rounds)
-    rounds.push_back({{"round", round.round},
-                      {"batch", round.batch},
-                      {"runs", round.runs},
-                      {"failed", round.failed},
-                      {"q2_before", figures(round.q2_before)},
-                      {"q2", figures(round.q2)},
-                      {"best_error_percent", json_number(round.best_error_percent)}});
-  Json verdicts = Json::object();
-  for (const auto& [name, verdict] : r.verdicts) verdicts[name] = std::string(renth::name(verdict));
-  return {{"strategy", r.strategy},
-          {"reached", r.reached},
-          {"stopped", r.stopped},
-          {"spent", r.spent},
-          {"budget", r.budget},
-          {"failed", r.failed},
-          {"why", r.why},
-          {"q2", figures(r.q2)},
-          {"verdicts", verdicts},
-          {"rounds", rounds},
-          {"notes", notes_document(r.notes)}};
+    rounds.push_back({whole("round", "", round.round), text("batch", "", round.batch),
+                      raw("runs", round.runs), raw("failed", round.failed),
+                      list("responses", responses_of(round)),
+                      number("best_error_percent", "", round.best_error_percent)});
+  return json_of(Figures{text("strategy", "", r.strategy), yes_no("reached", "", r.reached),
+                         yes_no("stopped", "", r.stopped), whole("spent", "", r.spent),
+                         whole("budget", "", r.budget), whole("failed", "", r.failed), text("why", "", r.why),
+                         list("responses", responses_of(study, r)), list("rounds", std::move(rounds)),
+                         raw("notes", notes_document(r.notes))});
 }
 
 std::string to_table(const Study& study, const RefineResult& r) {
@@ -44,23 +60,7 @@ std::string to_table(const Study& study, const RefineResult& r) {
                                             : "Ended",
                                 r.spent, r.budget, r.rounds.size(), r.why);
   for (const RefineRound& round : r.rounds) out += "  " + round.says + "\n";
-  if (!r.q2.empty()) {
-    TextTable table({"response", "Q² at first", "Q² now", "verdict"});
-    for (const auto& [name, q2] : r.q2) {
-      double first = NAN;
-      if (!r.rounds.empty())
-        if (const auto found = r.rounds.front().q2_before.find(name);
-            found != r.rounds.front().q2_before.end())
-          first = found->second;
-      const auto verdict = r.verdicts.find(name);
-      table.text(with_unit(name, study.responses[study.response(name)].unit))
-          .number(first)
-          .number(q2)
-          .text(verdict == r.verdicts.end() ? "" : std::string(renth::name(verdict->second)))
-          .end_row();
-    }
-    out += "\n" + table.str();
-  }
+  if (!r.q2.empty()) out += "\n" + table_of(responses_of(study, r));
   out += "\n" + notes_of(r.notes);
   out += r.stopped ? "next: renth refine, which goes on where it was stopped\n"
          : r.to_be_measured

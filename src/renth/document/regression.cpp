@@ -12,32 +12,36 @@
 namespace renth {
 namespace {
 
-Json terms_of(const Study& study, const ModelResult& m) {
-  Json out = Json::array();
+std::string p_text(double p) {
+  return std::isnan(p) ? "–" : p < 1e-4 ? "< 0.0001" : fmt::format("{:.4f}", p);
+}
+Figure p_value(double p, const char* title = "p") {
+  return number("p", title, p).as(p_text(p));
+}
+
+Rows coefficient_rows(const Study& study, const ModelResult& m) {
+  Rows out;
   for (const Coefficient& c : m.coefficients)
-    out.push_back({{"term", name(study.space, c.term)},
-                   {"coefficient", json_number(c.value)},
-                   {"std_error", json_number(c.std_error)},
-                   {"t", json_number(c.t)},
-                   {"p", json_number(c.p)},
-                   {"low", json_number(c.low)},
-                   {"high", json_number(c.high)},
-                   {"vif", json_number(c.vif)},
-                   {"standardised", json_number(c.standardised)}});
+    out.push_back(
+        {text("term", "term", name(study.space, c.term)), number("coefficient", "coefficient", c.value, 6),
+         number("std_error", "std error", c.std_error), number("t", "t", c.t), p_value(c.p),
+         number("low", "low", c.low, 5), number("high", "high", c.high, 5), number("vif", "VIF", c.vif, 3),
+         number("standardised", "standardised", c.standardised, 3)});
   return out;
 }
 
-Json anova_of(const Anova& anova) {
-  Json out = Json::array();
-  for (const AnovaRow& r : anova.rows)
-    out.push_back({{"source", r.source},
-                   {"df", static_cast<int>(r.df)},
-                   {"ss", json_number(r.ss)},
-                   {"ss_sequential", json_number(r.ss_sequential)},
-                   {"ms", json_number(r.ms)},
-                   {"f", json_number(r.f)},
-                   {"p", json_number(r.p)},
-                   {"share", json_number(r.share)}});
+Rows anova_rows(const Anova& anova) {
+  Rows out;
+  for (const AnovaRow& r : anova.rows) {
+    // Groups stand under the model, parts of the residual under it.
+    const bool head =
+        r.source == "model" || r.source == "blocks" || r.source == "residual" || r.source == "total";
+    out.push_back({text("source", "source", r.source).as((head ? "" : "  ") + r.source),
+                   whole("df", "df", std::int64_t(r.df)), number("ss", "sum of squares", r.ss, 5),
+                   number("ss_sequential", "sequential", r.ss_sequential, 5),
+                   number("ms", "mean square", r.ms, 5), number("f", "F", r.f), p_value(r.p),
+                   per_cent("share", "share", r.share, 4)});
+  }
   return out;
 }
 
@@ -48,68 +52,58 @@ Json coded_direction(const Study& study, const CanonicalAnalysis& s, const Eigen
   return out;
 }
 
-Json path_of(const Study& study, const std::vector<RidgePoint>& path) {
-  Json out = Json::array();
+/// Along the ridge, by distance from the middle.
+Rows path_rows(const Study& study, const std::vector<RidgePoint>& path, bool lowest) {
+  Rows out;
   for (const RidgePoint& r : path)
-    out.push_back({{"radius", r.radius},
-                   {"point", json_point(study, r.point)},
-                   {"value", r.value},
-                   {"sd", json_number(r.sd)},
-                   {"inside", r.inside}});
+    out.push_back({number("radius", "distance", r.radius, 3),
+                   number("value", lowest ? "lowest" : "highest", r.value, 5), number("sd", "sd", r.sd, 3),
+                   setting("point", study, r.point), yes_no("inside", " ", r.inside, "", "outside")});
   return out;
 }
 
-Json stationary_of(const Study& study, const CanonicalAnalysis& s) {
-  Json eigen = Json::array();
+Figures stationary_of(const Study& study, const CanonicalAnalysis& s) {
+  Rows eigen;
   for (const auto& axis : s.axes)
-    eigen.push_back({{"value", axis.value},
-                     {"low", json_number(axis.low)},
-                     {"high", json_number(axis.high)},
-                     {"direction", coded_direction(study, s, axis.direction)}});
+    eigen.push_back({number("value", "", axis.value), number("low", "", axis.low),
+                     number("high", "", axis.high),
+                     raw("direction", coded_direction(study, s, axis.direction))});
   const bool one = s.point.size() > 0;
-  return {{"point", one ? json_point(study, s.point) : Json(nullptr)},
-          {"kind", s.kind},
-          {"value", one ? json_number(s.value) : Json(nullptr)},
-          {"sd", one ? json_number(s.sd) : Json(nullptr)},
-          {"inside", one ? Json(s.inside) : Json(nullptr)},
-          {"eigen", eigen}};
+  return {
+      one ? setting("point", study, s.point) : nothing("point"), text("kind", "", s.kind),
+      one ? number("value", "", s.value) : nothing("value"),     one ? number("sd", "", s.sd) : nothing("sd"),
+      one ? yes_no("inside", "", s.inside) : nothing("inside"),  list("eigen", std::move(eigen))};
 }
 
-Json test_of(const std::string& test, const TestResult& r) {
-  return {{"test", test}, {"statistic", json_number(r.statistic)}, {"p", json_number(r.p)}};
+Figure test_of(const char* key, const std::string& test, const TestResult& r) {
+  return group(key, {text("test", "", test), number("statistic", "", r.statistic), number("p", "", r.p)});
 }
 
-Json box_cox_of(const std::optional<BoxCox>& b) {
-  if (!b) return nullptr;
-  Json profile = Json::array();
+Figure box_cox_of(const std::optional<BoxCox>& b) {
+  if (!b) return nothing("box_cox");
+  Rows profile;
   for (const BoxCox::Point& p : b->profile)
-    profile.push_back({{"lambda", p.lambda}, {"log_likelihood", json_number(p.log_likelihood)}});
-  return {{"lambda", b->lambda},
-          {"low", b->low},
-          {"high", b->high},
-          {"suggestion", b->suggestion},
-          {"profile", profile}};
+    profile.push_back({number("lambda", "", p.lambda), number("log_likelihood", "", p.log_likelihood)});
+  return group("box_cox",
+               {number("lambda", "", b->lambda), number("low", "", b->low), number("high", "", b->high),
+                number("suggestion", "", b->suggestion), list("profile", std::move(profile))});
 }
 
 }  // namespace
 
 /// Observed and predicted in the response's own unit; what is studentised belongs to the fitted scale.
-Json standouts_document(const ModelResult& m) {
+Rows standout_rows(const ModelResult& m) {
   const Diagnostics& d = m.quality.regression->diagnostics;
-  Json out = Json::array();
+  Rows out;
   const Transform& back = m.polynomial->state().transform;
   for (const Standout& s : d.standouts) {
     const Eigen::Index i = s.row;
     const double observed = back.back(d.fitted[i] + d.residual[i]), predicted = back.back(d.fitted[i]);
-    out.push_back({{"id", m.ids[std::size_t(i)]},
-                   {"observed", observed},
-                   {"predicted", predicted},
-                   {"residual", observed - predicted},
-                   {"residual_internal", json_number(d.internal[i])},
-                   {"residual_external", json_number(d.external[i])},
-                   {"leverage", d.leverage[i]},
-                   {"cook", json_number(d.cook[i])},
-                   {"why", s.why}});
+    out.push_back({whole("id", "", m.ids[std::size_t(i)]), number("observed", "", observed),
+                   number("predicted", "", predicted), number("residual", "", observed - predicted),
+                   number("residual_internal", "", d.internal[i]),
+                   number("residual_external", "", d.external[i]), number("leverage", "", d.leverage[i]),
+                   number("cook", "", d.cook[i]), text("why", "", s.why)});
   }
   return out;
 }
@@ -117,32 +111,27 @@ Json standouts_document(const ModelResult& m) {
 namespace {
 
 /// Terms in and out, and why: dropped, steps and kept.
-void add_choice(const TermSelection& selection, Json& out) {
-  Json dropped = Json::array(), steps = Json::array(), kept = Json::array();
+Figures choice_of(const TermSelection& selection) {
+  Rows dropped, steps, kept;
   for (const ChoiceStep& s : selection.steps) {
-    const Json step = s.step > 0 ? Json(s.step) : Json(nullptr);
+    const Figure step = s.step > 0 ? whole("step", "", s.step) : nothing("step");
     if (!s.added)
-      dropped.push_back({{"step", step}, {"term", s.term}, {"p", json_number(s.p)}, {"rule", s.rule}});
+      dropped.push_back({step, text("term", "", s.term), number("p", "", s.p), text("rule", "", s.rule)});
     if (s.step > 0)
-      steps.push_back({{"step", step},
-                       {"action", s.added ? "add" : "drop"},
-                       {"term", s.term},
-                       {"p", json_number(s.p)},
-                       {"criterion", json_number(s.criterion)},
-                       {"rule", s.rule}});
+      steps.push_back({step, text("action", "", s.added ? "add" : "drop"), text("term", "", s.term),
+                       number("p", "", s.p), number("criterion", "", s.criterion), text("rule", "", s.rule)});
   }
   for (const auto& k : selection.kept)
-    kept.push_back({{"term", k.term}, {"p", json_number(k.p)}, {"because", k.because}});
-  out["dropped"] = dropped;
-  out["steps"] = steps;
-  out["kept"] = kept;
+    kept.push_back({text("term", "", k.term), number("p", "", k.p), text("because", "", k.because)});
+  return {list("dropped", std::move(dropped)), list("steps", std::move(steps)),
+          list("kept", std::move(kept))};
 }
 
-Json natural_terms_of(const Study& study, const NaturalPolynomial& polynomial) {
-  Json out = Json::array();
+Rows natural_rows(const Study& study, const NaturalPolynomial& polynomial) {
+  Rows out;
   for (std::size_t t = 0; t < polynomial.terms.size(); ++t)
-    out.push_back({{"term", name(study.space, polynomial.terms[t])},
-                   {"coefficient", json_number(polynomial.coefficients[Eigen::Index(t)])}});
+    out.push_back({text("term", "", name(study.space, polynomial.terms[t])),
+                   number("coefficient", "", polynomial.coefficients[Eigen::Index(t)])});
   return out;
 }
 
@@ -156,84 +145,52 @@ Json contrasts_of(const Study& study, const Terms& terms) {
   return out;
 }
 
-Json effects_of(const RegressionReport& r) {
-  Json out = Json::array();
+Rows effect_rows(const RegressionReport& r) {
+  Rows out;
   for (const Effect& e : r.effects)
-    out.push_back(
-        {{"term", e.term}, {"effect", json_number(e.value)}, {"t", json_number(e.t)}, {"active", e.active}});
+    out.push_back({text("term", "", e.term), number("effect", "", e.value), number("t", "", e.t),
+                   yes_no("active", "", e.active)});
   return out;
 }
 
 }  // namespace
 
-void add_regression(const Study& study, const ModelResult& m, Json& out) {
+Figures regression_figures(const Study& study, const ModelResult& m) {
   const RegressionReport& r = *m.quality.regression;
   const Polynomial::State& s = m.polynomial->state();
   const Diagnostics& d = r.diagnostics;
-  out["terms"] = terms_of(study, m);
-  out["natural_terms"] = natural_terms_of(study, m.natural);
-  out["anova"] = anova_of(r.anova);
-  out["equation"] = equation_text(study.space, m.response, s.transform, m.natural, 17);
-  add_choice(m.selection, out);
-  out["stationary"] = m.surface ? stationary_of(study, *m.surface) : Json(nullptr);
-  out["standouts"] = standouts_document(m);
-  out["degrees_of_freedom"] = s.degrees_of_freedom;
-  out["transform"] = s.transform.none() ? Json(nullptr) : Json(s.transform.lambda);
-  out["weights"] = m.weights.empty() ? Json(nullptr) : Json(m.weights);
-  out["contrasts"] = contrasts_of(study, m.natural.terms);
-  out["effects"] = effects_of(r);
-  out["lenth"] = {{"pseudo_error", json_number(r.lenth.pseudo_error)},
-                  {"df", json_number(r.lenth.degrees_of_freedom)},
-                  {"margin", json_number(r.lenth.margin)},
-                  {"simultaneous_margin", json_number(r.lenth.simultaneous_margin)}};
-  out["tests"] = {{"normality", test_of(d.normality_test, d.normality)},
-                  {"constant_variance", test_of("Breusch–Pagan", d.variance)},
-                  {"order", test_of("Durbin–Watson", d.order)}};
-  out["box_cox"] = box_cox_of(r.box_cox);
-  out["ridge_path"] = m.surface ? Json{{"highest", path_of(study, m.surface->highest)},
-                                       {"lowest", path_of(study, m.surface->lowest)}}
-                                : Json(nullptr);
+  Figures out = {list("terms", coefficient_rows(study, m)),
+                 list("natural_terms", natural_rows(study, m.natural)), list("anova", anova_rows(r.anova)),
+                 text("equation", "", equation_text(study.space, m.response, s.transform, m.natural, 17))};
+  for (Figure& f : choice_of(m.selection)) out.push_back(std::move(f));
+  for (Figure& f : Figures{
+           m.surface ? group("stationary", stationary_of(study, *m.surface)) : nothing("stationary"),
+           list("standouts", standout_rows(m)), number("degrees_of_freedom", "", s.degrees_of_freedom),
+           s.transform.none() ? nothing("transform") : number("transform", "", s.transform.lambda),
+           m.weights.empty() ? nothing("weights") : text("weights", "", m.weights),
+           raw("contrasts", contrasts_of(study, m.natural.terms)), list("effects", effect_rows(r)),
+           group("lenth", {number("pseudo_error", "", r.lenth.pseudo_error),
+                           number("df", "", r.lenth.degrees_of_freedom), number("margin", "", r.lenth.margin),
+                           number("simultaneous_margin", "", r.lenth.simultaneous_margin)}),
+           group("tests", {test_of("normality", d.normality_test, d.normality),
+                           test_of("constant_variance", "Breusch–Pagan", d.variance),
+                           test_of("order", "Durbin–Watson", d.order)}),
+           box_cox_of(r.box_cox),
+           m.surface ? group("ridge_path", {list("highest", path_rows(study, m.surface->highest, false)),
+                                            list("lowest", path_rows(study, m.surface->lowest, true))})
+                     : nothing("ridge_path")})
+    out.push_back(std::move(f));
+  return out;
 }
 
 namespace {
 
-std::string p_text(double p) {
-  return std::isnan(p) ? "–" : p < 1e-4 ? "< 0.0001" : fmt::format("{:.4f}", p);
-}
-
 std::string coefficient_lines(const Study& study, const ModelResult& m) {
-  TextTable table({"term", "coefficient", "std error", "t", "p", "low", "high", "VIF", "standardised"});
-  for (const Coefficient& c : m.coefficients)
-    table.text(name(study.space, c.term))
-        .number(c.value, 6)
-        .number(c.std_error)
-        .number(c.t)
-        .text(p_text(c.p))
-        .number(c.low, 5)
-        .number(c.high, 5)
-        .number(c.vif, 3)
-        .number(c.standardised, 3)
-        .end_row();
-  return "Coefficients in coded units (−1 … +1):\n" + table.str();
+  return "Coefficients in coded units (−1 … +1):\n" + table_of(coefficient_rows(study, m));
 }
 
 std::string anova_lines(const Anova& anova) {
-  TextTable table({"source", "df", "sum of squares", "sequential", "mean square", "F", "p", "share [%]"});
-  for (const AnovaRow& r : anova.rows) {
-    // Groups stand under the model, parts of the residual under it.
-    const bool head =
-        r.source == "model" || r.source == "blocks" || r.source == "residual" || r.source == "total";
-    table.text((head ? "" : "  ") + r.source)
-        .text(fmt::format("{:g}", r.df))
-        .number(r.ss, 5)
-        .number(r.ss_sequential, 5)
-        .number(r.ms, 5)
-        .number(r.f)
-        .text(p_text(r.p))
-        .number(100 * r.share, 4)
-        .end_row();
-  }
-  return "\nAnalysis of variance:\n" + table.str();
+  return "\nAnalysis of variance:\n" + table_of(anova_rows(anova));
 }
 
 std::string choice_lines(const ModelResult& m) {
@@ -273,20 +230,11 @@ std::string surface_lines(const Study& study, const ModelResult& m) {
   }
   if (!s.note.empty()) out += "  " + s.note + "\n";
   const bool least = study.responses[study.response(m.response)].goal == Goal::Aim::minimise;
-  TextTable path([&] {
-    std::vector<std::string> header = {"distance", least ? "lowest" : "highest", "sd"};
-    for (const std::string& h : parameter_headers(study)) header.push_back(h);
-    header.push_back("");
-    return header;
-  }());
-  const auto& points = least ? s.lowest : s.highest;
-  for (std::size_t i = 0; i < points.size(); i += 2) {
-    path.number(points[i].radius, 3).number(points[i].value, 5).number(points[i].sd, 3);
-    add_point(path, study, points[i].point);
-    path.text(points[i].inside ? "" : "outside").end_row();
-  }
+  const Rows all = path_rows(study, least ? s.lowest : s.highest, least);
+  Rows path;
+  for (std::size_t i = 0; i < all.size(); i += 2) path.push_back(all[i]);
   return out + fmt::format("  the {} by coded distance from the middle:\n", least ? "lowest" : "highest") +
-         path.str();
+         table_of(path);
 }
 
 std::string residual_lines(const ModelResult& m) {

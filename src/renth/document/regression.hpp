@@ -1,16 +1,16 @@
 // What only a polynomial has in the documents of fit and trust.
 #pragma once
-#include <renth/document/json.hpp>
+#include <renth/document/figures.hpp>
 #include <renth/workflow/judging.hpp>
 #include <string>
 
 namespace renth {
 
-/// Adds terms, natural_terms, anova, equation, dropped, stationary, standouts and more to a MODEL.
-void add_regression(const Study& study, const ModelResult& model, Json& document);
+/// Terms, natural_terms, anova, equation, dropped, stationary, standouts and more of a MODEL.
+Figures regression_figures(const Study& study, const ModelResult& model);
 
 /// The runs that stand out, with their figures.
-Json standouts_document(const ModelResult& model);
+Rows standout_rows(const ModelResult& model);
 
 /// Terms, analysis of variance, choice of terms, surface, residuals and equation of one model.
 std::string regression_table(const Study& study, const ModelResult& model);

@@ -8,12 +8,15 @@
 namespace renth {
 
 Json to_document(const Study&, const RunSummary& r) {
-  Json failures = Json::array();
-  for (const auto& [id, message] : r.failures) failures.push_back({{"id", id}, {"message", message}});
-  return {{"done", r.done},           {"partial", r.partial}, {"failed", r.failed},
-          {"left", r.left},           {"adopted", r.adopted}, {"copied", r.copied},
-          {"submitted", r.submitted}, {"queued", r.queued},   {"scheduler_calls", r.scheduler_calls},
-          {"stopped", r.stopped},     {"failures", failures}, {"notes", notes_document(r.notes)}};
+  Rows failures;
+  for (const auto& [id, message] : r.failures)
+    failures.push_back({whole("id", "", id), text("message", "", message)});
+  return json_of(Figures{whole("done", "", r.done), whole("partial", "", r.partial),
+                         whole("failed", "", r.failed), whole("left", "", r.left),
+                         whole("adopted", "", r.adopted), whole("copied", "", r.copied),
+                         whole("submitted", "", r.submitted), whole("queued", "", r.queued),
+                         whole("scheduler_calls", "", r.scheduler_calls), yes_no("stopped", "", r.stopped),
+                         list("failures", std::move(failures)), raw("notes", notes_document(r.notes))});
 }
 
 std::string to_table(const Study&, const RunSummary& r) {
@@ -37,15 +40,17 @@ std::string to_table(const Study&, const RunSummary& r) {
 }
 
 Json to_document(const Study& study, const DryRun& r) {
-  Json calls = Json::array();
+  Rows calls;
   for (const DryRun::OfCall& c : r.calls) {
-    Json inputs = Json::array();
-    for (const auto& [file, text] : c.inputs) inputs.push_back({{"file", file}, {"text", text}});
-    const Json at = c.point < 0 ? Json(nullptr) : Json(study.axes[study.solver.per].points[c.point]);
+    Rows inputs;
+    for (const auto& [file, content] : c.inputs)
+      inputs.push_back({text("file", "", file), text("text", "", content)});
     calls.push_back(
-        {{"id", c.run}, {"at", at}, {"folder", c.folder}, {"command", c.command}, {"inputs", inputs}});
+        {whole("id", "", c.run),
+         c.point < 0 ? nothing("at") : number("at", "", study.axes[study.solver.per].points[c.point]),
+         text("folder", "", c.folder), raw("command", c.command), list("inputs", std::move(inputs))});
   }
-  return {{"runs", calls}, {"jobs", r.jobs}, {"notes", notes_document(r.notes)}};
+  return {{"runs", json_of(calls)}, {"jobs", r.jobs}, {"notes", notes_document(r.notes)}};
 }
 
 std::string to_table(const Study& study, const DryRun& r) {

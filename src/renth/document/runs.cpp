@@ -9,75 +9,85 @@ namespace renth {
 
 namespace {
 
-Json run_document(const Study& study, const Run& run) {
-  Json responses = Json::object();
+/// What a run gave; in print only numbers, of all runs the same.
+Figures responses_of(const Study& study, const Run& run) {
+  Figures out;
   for (const Response& response : study.responses) {
     const auto found = run.responses.find(response.name);
-    if (found == run.responses.end()) continue;
-    const std::vector<double> y = on_axis(study, response, found->second);
-    responses[response.name] = response.is_curve()            ? json_numbers(y)
-                               : found->second.values.empty() ? Json(nullptr)
-                                                              : json_number(found->second.values[0]);
+    const bool missing = found == run.responses.end();
+    const bool shown = !response.derive && !response.is_curve();
+    if (shown) {
+      const std::string key = missing ? "" : response.name;
+      out.push_back(number(key, response.name,
+                           missing || found->second.values.empty() ? NAN : found->second.values[0]));
+      out.back().unit = response.unit;
+    } else if (!missing) {
+      out.push_back(raw(response.name, json_numbers(on_axis(study, response, found->second))));
+    }
   }
   for (const auto& [key, output] : run.responses)  // responses that the study no longer has
     if (study.response(key) < 0)
-      responses[key] =
-          output.values.size() == 1 ? json_number(output.values[0]) : json_numbers(output.values);
+      out.push_back(
+          raw(key, output.values.size() == 1 ? json_number(output.values[0]) : json_numbers(output.values)));
+  return out;
+}
+
+/// Settings as they were; in print those that vary now.
+Figures settings_of(const Study& study, const Run& run) {
+  Figures out;
+  for (const Parameter& p : study.space.parameters()) {
+    const auto found = run.settings.find(p.name);
+    if (found == run.settings.end())
+      out.push_back(text("", p.name, "–"));
+    else if (const auto* v = std::get_if<double>(&found->second))
+      out.push_back(number("", p.name, *v, 5));
+    else
+      out.push_back(text("", p.name, std::get<std::string>(found->second)));
+    out.back().unit = p.unit;
+  }
+  return out;
+}
+
+std::string remark_of(const Run& run) {
+  std::string out = run.set_aside ? "set aside: " + *run.set_aside : "";
+  for (const auto& [response, why] : run.response_set_aside)
+    out += (out.empty() ? "" : "; ") + response + " set aside: " + why;
+  if (!run.message.empty()) out += (out.empty() ? "" : "; ") + run.message;
+  return shortened(out, 90);
+}
+
+Figures figures(const Study& study, const Run& run) {
   Json aside = nullptr;
   if (run.set_aside)
     aside = *run.set_aside;
   else if (!run.response_set_aside.empty())
     aside = Json(run.response_set_aside);
-  return {{"id", run.id},           {"batch", run.batch},
-          {"use", run.use},         {"origin", run.origin},
-          {"block", run.block},     {"status", std::string(name(run.status))},
-          {"set_aside", aside},     {"point", json_settings(study, run.settings)},
-          {"responses", responses}, {"message", run.message},
-          {"seconds", run.seconds}};
+  return {whole("id", "run", run.id),         text("batch", "batch", run.batch),
+          text("use", "", run.use),           text("origin", "", run.origin),
+          whole("block", "", run.block),      text("status", "status", std::string(name(run.status))),
+          raw("set_aside", std::move(aside)), raw("point", json_settings(study, run.settings)),
+          group("", settings_of(study, run)), group("responses", responses_of(study, run)),
+          text("message", "", run.message),   number("seconds", "", run.seconds),
+          text("", "remark", remark_of(run))};
 }
 
 }  // namespace
 
 Json to_document(const Study& study, const RunsResult& r) {
   Json runs = Json::array();
-  for (const Run& run : r.runs) runs.push_back(run_document(study, run));
+  for (const Run& run : r.runs) runs.push_back(json_of(figures(study, run)));
   return {{"runs", runs}, {"notes", notes_document(r.notes)}};
 }
 
 std::string to_table(const Study& study, const RunsResult& r) {
-  std::vector<std::string> header = {"run", "batch", "status"};
-  for (const std::string& h : parameter_headers(study)) header.push_back(h);
-  std::vector<const Response*> shown;
-  for (const Response& x : study.responses)
-    if (!x.derive && x.axis < 0) shown.push_back(&x), header.push_back(with_unit(x.name, x.unit));
-  header.push_back("remark");
-  TextTable table(header);
+  Rows lines;
   int counts[4] = {};
   for (const Run& run : r.runs) {
     ++counts[static_cast<int>(run.status)];
-    table.text(std::to_string(run.id)).text(run.batch).text(std::string(name(run.status)));
-    for (const Parameter& p : study.space.parameters()) {
-      const auto found = run.settings.find(p.name);
-      if (found == run.settings.end())
-        table.text("–");
-      else if (const auto* number = std::get_if<double>(&found->second))
-        table.number(*number, 5);
-      else
-        table.text(std::get<std::string>(found->second));
-    }
-    for (const Response* x : shown) {
-      const auto found = run.responses.find(x->name);
-      table.number(found == run.responses.end() || found->second.values.empty() ? NAN
-                                                                                : found->second.values[0]);
-    }
-    std::string remark = run.set_aside ? "set aside: " + *run.set_aside : "";
-    for (const auto& [response, why] : run.response_set_aside)
-      remark += (remark.empty() ? "" : "; ") + response + " set aside: " + why;
-    if (!run.message.empty()) remark += (remark.empty() ? "" : "; ") + run.message;
-    table.text(remark.size() > 90 ? remark.substr(0, 87) + "…" : remark).end_row();
+    lines.push_back(figures(study, run));
   }
-  return table.str() +
-         fmt::format("\n{} runs: {} done, {} failed, {} planned, {} running.\n", r.runs.size(), counts[2],
+  return (lines.empty() ? "" : table_of(lines) + "\n") +
+         fmt::format("{} runs: {} done, {} failed, {} planned, {} running.\n", r.runs.size(), counts[2],
                      counts[3], counts[0], counts[1]) +
          notes_of(r.notes);
 }

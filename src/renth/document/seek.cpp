@@ -16,58 +16,69 @@ double desirability_of(const SeekOutcome& r, std::size_t proposal, int response)
   return NAN;
 }
 
+/// What a response becomes in one proposal; of a curve at one axis point.
+Figures of_response(const Study& study, const SeekOutcome& r, std::size_t i, const ResponsePrediction& one,
+                    Eigen::Index q) {
+  const Response& response = study.responses[std::size_t(one.response)];
+  const auto row = Eigen::Index(i);
+  return {
+      number("mean", "mean", one.mean(row, q)).as(pretty(one.mean(row, q))), number("sd", "", one.sd(row, q)),
+      bounds("prediction", "of a run", one.prediction_low(row, q), one.prediction_high(row, q), r.level),
+      number("desirability", "desirability", desirability_of(r, i, one.response), 3),
+      yes_no("within", "within limits", r.within[i].at(response.name), response.accept.any() ? "yes" : "")};
+}
+
+Figures responses_of(const Study& study, const SeekOutcome& r, std::size_t i) {
+  Figures out;
+  for (const ResponsePrediction& one : r.predicted.responses) {
+    Rows rows;
+    for (Eigen::Index q = 0; q < one.mean.cols(); ++q) rows.push_back(of_response(study, r, i, one, q));
+    const Response& response = study.responses[std::size_t(one.response)];
+    Figures figures = response.is_curve() ? along_axis(rows) : rows.front();
+    if (response.is_curve()) {  // one goal and one verdict of all of it
+      figures.resize(3);
+      figures.insert(figures.end(), rows.front().begin() + 3, rows.front().end());
+    }
+    out.push_back(group(response.name, std::move(figures)));
+  }
+  return out;
+}
+
+/// A proposal by itself: its place, how good it is, where it is.
+Figures figures(const Study& study, const SeekOutcome& r, std::size_t i) {
+  const Proposal& p = r.result.proposals[i];
+  return {whole("rank", "proposal", std::int64_t(i) + 1),
+          number("desirability", "desirability", p.desirability, 3), setting("point", study, p.point),
+          raw("limited_by", json_texts(p.limited_by)), yes_no("inside", "", r.predicted.inside[i] != 0)};
+}
+
 }  // namespace
 
 Json to_document(const Study& study, const SeekOutcome& r) {
-  Json proposals = Json::array();
+  Rows proposals;
   for (std::size_t i = 0; i < r.result.proposals.size(); ++i) {
-    const Proposal& p = r.result.proposals[i];
-    const auto row = Eigen::Index(i);
-    Json responses = Json::object();
-    for (const ResponsePrediction& one : r.predicted.responses) {
-      const Response& response = study.responses[std::size_t(one.response)];
-      responses[response.name] = {
-          {"mean", json_row(response, one.mean, row)},
-          {"sd", json_row(response, one.sd, row)},
-          {"prediction", json_bounds(response, one.prediction_low, one.prediction_high, row)},
-          {"desirability", json_number(desirability_of(r, i, one.response))},
-          {"within", r.within[i].at(response.name)}};
-    }
-    proposals.push_back({{"rank", i + 1},
-                         {"point", json_point(study, p.point)},
-                         {"desirability", json_number(p.desirability)},
-                         {"limited_by", json_texts(p.limited_by)},
-                         {"inside", r.predicted.inside[i] != 0},
-                         {"responses", responses}});
+    proposals.push_back(figures(study, r, i));
+    proposals.back().push_back(group("responses", responses_of(study, r, i)));
   }
   Notes notes = r.notes;
   notes.push_back({"front", "front and near_best are null: this version does not compute them"});
-  return {{"feasible", r.result.feasible},
-          {"proposals", proposals},
-          {"front", nullptr},
-          {"near_best", nullptr},
-          {"notes", notes_document(notes)}};
+  return json_of(Figures{yes_no("feasible", "", r.result.feasible), list("proposals", proposals),
+                         nothing("front"), nothing("near_best"), number("level", "", r.level),
+                         raw("notes", notes_document(notes))});
 }
 
 namespace {
 
 /// What the responses become in one proposal.
 std::string proposal_table(const Study& study, const SeekOutcome& r, std::size_t i) {
-  TextTable table({"response", "mean", "95 % of a run", "desirability", "within limits"});
-  const auto row = Eigen::Index(i);
+  Rows lines;
   for (const ResponsePrediction& one : r.predicted.responses) {
     const Response& response = study.responses[std::size_t(one.response)];
     if (response.is_curve()) continue;
-    table.text(with_unit(response.name, response.unit))
-        .text(pretty(one.mean(row, 0)))
-        .text(interval(one.prediction_low(row, 0), one.prediction_high(row, 0)))
-        .number(desirability_of(r, i, one.response), 3)
-        .text(!response.accept.any()          ? ""
-              : r.within[i].at(response.name) ? "yes"
-                                              : "NO")
-        .end_row();
+    lines.push_back({text("", "response", with_unit(response.name, response.unit)),
+                     group("", of_response(study, r, i, one, 0))});
   }
-  return table.str();
+  return table_of(lines);
 }
 
 }  // namespace
@@ -77,15 +88,9 @@ std::string to_table(const Study& study, const SeekOutcome& r) {
                         ? fmt::format("Found {} settings that hold every limit by the surrogates' means.\n",
                                       r.result.proposals.size())
                         : std::string("NOTHING HOLDS EVERY LIMIT. These settings come nearest.\n");
-  std::vector<std::string> header = {"proposal", "desirability"};
-  for (const std::string& h : parameter_headers(study)) header.push_back(h);
-  TextTable points(header);
-  for (std::size_t i = 0; i < r.result.proposals.size(); ++i) {
-    points.text(std::to_string(i + 1)).number(r.result.proposals[i].desirability, 3);
-    add_point(points, study, r.result.proposals[i].point);
-    points.end_row();
-  }
-  out += "\n" + points.str();
+  Rows points;
+  for (std::size_t i = 0; i < r.result.proposals.size(); ++i) points.push_back(figures(study, r, i));
+  out += "\n" + table_of(points);
   for (std::size_t i = 0; i < r.result.proposals.size(); ++i) {
     const std::vector<std::string>& limits = r.result.proposals[i].limited_by;
     out += fmt::format("\nproposal {}{}\n", i + 1,

@@ -27,9 +27,9 @@ struct ArchiveItem {
 /// integer of 8 bytes, a text as its length and its bytes, a matrix as its rows, its columns and its numbers
 /// column by column, a member (another archive) as kind, version and bytes.
 struct Archive {
-  std::string kind;                 ///< name of the surrogate kind
-  int version = 0;                  ///< layout of the bytes, counted for each kind
-  std::string bytes;                ///< read by the kind itself
+  std::string kind;                ///< name of the surrogate kind
+  int version = 0;                 ///< layout of the bytes, counted for each kind
+  std::string bytes;               ///< read by the kind itself
   std::vector<ArchiveItem> items;  ///< what stands where, once it has been written; not needed to read it
 };
 
@@ -69,7 +69,9 @@ class ArchiveWriter {
   }
 
  private:
-  void note(const char* name, ArchiveItem::Type type) { out_.items.push_back({name, type, out_.bytes.size(), {}}); }
+  void note(const char* name, ArchiveItem::Type type) {
+    out_.items.push_back({name, type, out_.bytes.size(), {}});
+  }
   void sized(std::string_view value) {
     raw(value.size());
     out_.bytes.append(value);

@@ -64,7 +64,8 @@ struct Problem {
   std::vector<Axis> axes;
   std::vector<Response> responses;  ///< a derived one stands after those it is derived from
   std::vector<Scenario> scenarios;
-  bool noisy = false;  ///< the same setting need not give the same values
+  std::vector<std::string> order;  ///< names of all parameters, fixed ones too, as they were given
+  bool noisy = false;              ///< the same setting need not give the same values
 
   int response(std::string_view name) const;  ///< its number; −1: none of that name
   const Axis* axis_of(const Response& r) const { return r.axis < 0 ? nullptr : &axes[std::size_t(r.axis)]; }

@@ -25,10 +25,11 @@ struct LearningPoint {
 
 /// What is left to reach falls as m^(−b) with the runs m.
 struct LearningCurve {
-  std::vector<LearningPoint> points;  ///< the last is the cross-validation of all runs
-  double rate = 0;                    ///< b; NaN if nothing can be said
-  double reachable = 1;               ///< by replicates
-  double target = 0;                  ///< Q² wanted, of what can be reached
+  static constexpr double level = 0.8;  ///< of the intervals
+  std::vector<LearningPoint> points;    ///< the last is the cross-validation of all runs
+  double rate = 0;                      ///< b; NaN if nothing can be said
+  double reachable = 1;                 ///< by replicates
+  double target = 0;                    ///< Q² wanted, of what can be reached
   /// Runs at which the target is likely reached, and an 80 % interval; nothing if that cannot be said.
   std::optional<int> runs_needed, low, high;
   std::string sentence;  ///< what it says, or why it can't say

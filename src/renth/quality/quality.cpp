@@ -69,16 +69,20 @@ Sums over_outputs(const Data& data, const Eigen::MatrixXd& predicted) {
 CheckQuality on_check(const Surrogate& surrogate, const Data& check, double level) {
   CheckQuality out;
   const Prediction p = predict_in_blocks(surrogate, check.inputs, {.variance = true}, parallel_for);
-  const Intervals bounds = surrogate.intervals(p, level);
+  const Intervals bounds = surrogate.intervals(p, level), judged = surrogate.intervals(p, 0.95);
   Sums sums;
-  int inside = 0;
+  int inside = 0, inside_95 = 0;
   for (Eigen::Index k = 0; k < check.outputs.cols(); ++k) {
     const Eigen::VectorXd y = check.outputs.col(k);
     sums.add(Sums::of(y, p.mean.col(k), mean_of(y), largest_of(y)));
     for (Eigen::Index i = 0; i < y.size(); ++i) {
       // Rounding must not throw out a run that an interpolating model meets.
       const double slack = 1e-9 * (std::abs(y[i]) + std::abs(p.mean(i, k)));
-      inside += y[i] >= bounds.prediction_low(i, k) - slack && y[i] <= bounds.prediction_high(i, k) + slack;
+      const auto within = [&](const Intervals& in) {
+        return y[i] >= in.prediction_low(i, k) - slack && y[i] <= in.prediction_high(i, k) + slack;
+      };
+      inside += within(bounds);
+      inside_95 += within(judged);
     }
   }
   out.runs = static_cast<int>(check.size());
@@ -87,6 +91,7 @@ CheckQuality on_check(const Surrogate& surrogate, const Data& check, double leve
   out.max_abs_error = sums.worst;
   out.mean_abs_percent = sums.percent / sums.count;
   out.inside = static_cast<double>(inside) / sums.count;
+  out.inside_95 = static_cast<double>(inside_95) / sums.count;
   return out;
 }
 
@@ -146,6 +151,7 @@ Quality measure_quality(const Surrogate& surrogate, const Data& data, const Cros
         1 - pure_error(data, data.outputs.col(0), Eigen::VectorXd::Ones(data.size())).ss / fitted.total;
   if (const auto* polynomial = dynamic_cast<const Polynomial*>(&surrogate))
     polynomial_figures(*polynomial, data, fitted, level, q);
+  q.level = level;
   if (check && check->size() > 0) q.check = on_check(surrogate, *check, level);
   return q;
 }

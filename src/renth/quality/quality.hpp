@@ -19,7 +19,8 @@ struct AlongQuality {
 struct CheckQuality {
   int runs = 0;
   double r2 = 0, rmse = 0, max_abs_error = 0, mean_abs_percent = 0;
-  double inside = 0;  ///< share of the runs inside their prediction intervals
+  double inside = 0;     ///< share of the runs inside their prediction intervals
+  double inside_95 = 0;  ///< of those at 95 %, by which the verdict goes
 };
 
 /// Goodness of fit. NaN where undefined. For a curve, sums run over all axis points, each about its
@@ -37,6 +38,7 @@ struct Quality {
   int folds = 0;
   std::vector<AlongQuality> along;  ///< one an axis point; empty for a single number
   std::optional<CheckQuality> check;
+  double level = 0.95;  ///< of the intervals
 
   // What the verdict needs besides.
   double residual_degrees_of_freedom = 0;  ///< n − p of a polynomial, else n − 1
@@ -52,7 +54,7 @@ struct PredictiveError {
 PredictiveError predictive_error(const Data& data, const CrossValidation& cv);
 
 /// \param check  runs never fitted, or nullptr.
-/// \param level  of the intervals whose coverage is counted.
+/// \param level  of the intervals whose coverage is told; the verdict goes by 95 %.
 Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv,
                         const Data* check, double level = 0.95);
 

@@ -122,12 +122,12 @@ int steps_down(const Quality& q, bool noisy, const Words& words) {
                           q.residual_degrees_of_freedom));
     words.advise(fmt::format("add {:.0f} runs or drop terms", 4 - q.residual_degrees_of_freedom));
   }
-  if (q.check && q.check->inside < 0.8) {
+  if (q.check && q.check->inside_95 < 0.8) {
     ++step;
     words.say(
         fmt::format("only {:.0f} % of the check runs lie inside their 95 % intervals: the stated uncertainty "
                     "is too small",
-                    100 * q.check->inside));
+                    100 * q.check->inside_95));
     words.advise("take the intervals as too narrow, and add runs");
   }
   return step;

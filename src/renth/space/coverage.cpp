@@ -20,9 +20,8 @@ Eigen::MatrixXd distinct_rows(const Eigen::MatrixXd& all) {
     return 0;
   };
   std::sort(order.begin(), order.end(), [&](auto a, auto b) { return compare(a, b) < 0; });
-  order.erase(
-      std::unique(order.begin(), order.end(), [&](auto a, auto b) { return compare(a, b) == 0; }),
-      order.end());
+  order.erase(std::unique(order.begin(), order.end(), [&](auto a, auto b) { return compare(a, b) == 0; }),
+              order.end());
   return all(order, Eigen::all);
 }
 
@@ -132,9 +131,9 @@ bool Coverage::in_hull(const Eigen::VectorXd& point, const KdTree& tree) const {
     if (gap.squaredNorm() < 1e-12) return true;
     const auto along = [&](int run) { return runs.row(run).dot(gap.transpose()); };
     const int toward = tree.lowest(gap.data());
-    const auto away = std::max_element(carried.begin(), carried.end(), [&](const Carried& a, const Carried& b) {
-      return along(a.run) < along(b.run);
-    });
+    const auto away =
+        std::max_element(carried.begin(), carried.end(),
+                         [&](const Carried& a, const Carried& b) { return along(a.run) < along(b.run); });
     // All runs lie beyond the plane through the nearest point found: separated.
     if (along(toward) - point.dot(gap) > 1e-9 * gap.norm()) return false;
     if (along(away->run) - along(toward) < 1e-14) break;

@@ -30,9 +30,9 @@ void check_choices(const Parameter& p, const std::string& where) {
 void check_values(const Parameter& p, const std::string& where) {
   for (std::size_t i = 0; i < p.values.size(); ++i)
     if (!(p.values[i] >= p.low && p.values[i] <= p.high) || (i > 0 && p.values[i] <= p.values[i - 1]))
-      throw Error(fmt::format("the values {} do not ascend within {} … {}", fmt::join(p.values, ", "), p.low,
-                              p.high),
-                  where, "give them in order, each once, inside the span");
+      throw Error(
+          fmt::format("the values {} do not ascend within {} … {}", fmt::join(p.values, ", "), p.low, p.high),
+          where, "give them in order, each once, inside the span");
   if (p.kind == Parameter::Kind::levels && p.values.size() < 2)
     throw Error("levels need at least two values", where, "add one, or make it fixed");
   if (p.kind == Parameter::Kind::levels &&

@@ -53,8 +53,8 @@ struct Parameter {
   const std::string& title() const { return label.empty() ? name : label; }
 };
 
-/// Parameters by their sort; what they lack (label, unit, nominal value, step, scatter) may be set afterwards.
-/// The nominal value is the middle of a span, the middle one of levels, the first choice.
+/// Parameters by their sort; what they lack (label, unit, nominal value, step, scatter) may be set
+/// afterwards. The nominal value is the middle of a span, the middle one of levels, the first choice.
 Parameter continuous(std::string name, double low, double high);
 Parameter levels(std::string name, std::vector<double> values);
 Parameter choice(std::string name, std::vector<std::string> choices);
@@ -70,7 +70,8 @@ struct Limit {
 class Space {
  public:
   Space() = default;
-  /// \throws Error  two parameters of one name, or one without; an empty, reversed or endless span; fewer than
+  /// \throws Error  two parameters of one name, or one without; an empty, reversed or endless span; fewer
+  /// than
   ///                two levels or choices, or one of them twice; sizes, levels or a nominal value outside the
   ///                span; a nominal value that is no level or choice; a step below 0.
   explicit Space(std::vector<Parameter> parameters, std::vector<Limit> limits = {});

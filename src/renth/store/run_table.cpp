@@ -24,19 +24,20 @@ class PointReader {
     given_.assign(d, 0);
     fixed = true;
     std::size_t position = 0;
-    const bool plain = for_each_setting(text, [&](std::string_view name, double number, std::string_view word,
-                                                  bool is_word) {
-      const int target = target_of(name, position++);
-      if (target < 0) return;
-      if (std::size_t(target) >= d) {
-        const Value& now = study_.fixed[std::size_t(target) - d].value;
-        const auto* text_now = std::get_if<std::string>(&now);
-        fixed = fixed && (is_word ? text_now && *text_now == word : !text_now && std::get<double>(now) == number);
-        return;
-      }
-      given_[std::size_t(target)] = 1;
-      point[target] = value(target, number, word, is_word, id);
-    });
+    const bool plain = for_each_setting(
+        text, [&](std::string_view name, double number, std::string_view word, bool is_word) {
+          const int target = target_of(name, position++);
+          if (target < 0) return;
+          if (std::size_t(target) >= d) {
+            const Value& now = study_.fixed[std::size_t(target) - d].value;
+            const auto* text_now = std::get_if<std::string>(&now);
+            fixed = fixed &&
+                    (is_word ? text_now && *text_now == word : !text_now && std::get<double>(now) == number);
+            return;
+          }
+          given_[std::size_t(target)] = 1;
+          point[target] = value(target, number, word, is_word, id);
+        });
     if (!plain) return read_slowly(text, id, point, fixed);
     if (std::find(given_.begin(), given_.end(), 0) != given_.end()) fill_gaps(id, point);
   }

@@ -20,8 +20,8 @@ class RunTable {
 
   /// What the runs gave for one response that is not derived.
   struct Column {
-    Eigen::MatrixXd values;  ///< n × q, on the study's axis; NaN where missing
-    std::vector<char> has;   ///< n: gave something
+    Eigen::MatrixXd values;   ///< n × q, on the study's axis; NaN where missing
+    std::vector<char> has;    ///< n: gave something
     std::vector<char> aside;  ///< n: set aside for this response
   };
 
@@ -33,17 +33,15 @@ class RunTable {
   Eigen::MatrixXd points(const std::vector<Eigen::Index>& rows) const;
 
   std::vector<std::int64_t> ids;
-  std::vector<int> batch;               ///< index into `batches`
-  std::vector<Batch> batches;           ///< of the store
+  std::vector<int> batch;      ///< index into `batches`
+  std::vector<Batch> batches;  ///< of the store
   std::vector<int> blocks;
-  std::vector<char> set_aside;          ///< altogether
-  std::vector<char> fixed_match;        ///< made with the values that parameters are fixed at now
-  const std::string& use(Eigen::Index row) const {
-    return batches[std::size_t(batch[std::size_t(row)])].use;
-  }
+  std::vector<char> set_aside;    ///< altogether
+  std::vector<char> fixed_match;  ///< made with the values that parameters are fixed at now
+  const std::string& use(Eigen::Index row) const { return batches[std::size_t(batch[std::size_t(row)])].use; }
 
  private:
-  Eigen::MatrixXd points_;  // n × d
+  Eigen::MatrixXd points_;                // n × d
   std::map<Eigen::Index, Error> faults_;  // rows whose settings make no point
   std::vector<Column> columns_;
 };

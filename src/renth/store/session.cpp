@@ -140,8 +140,7 @@ Eigen::VectorXd weights_of(const Study& study, const RunTable& runs, const std::
   for (int k = 0; k < int(study.responses.size()); ++k)
     if (weight.uses(study.first_response() + std::size_t(k))) used.push_back(k);
   for (const int wanted : used)
-    for (const int k : sources_of(study, wanted))
-      values.set(k, runs.column(k).values(rows, Eigen::all));
+    for (const int k : sources_of(study, wanted)) values.set(k, runs.column(k).values(rows, Eigen::all));
   values.derive(used);
   for (const int k : used) {
     const Response& r = study.responses[std::size_t(k)];

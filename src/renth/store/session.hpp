@@ -34,8 +34,8 @@ class Session {
   /// The current surrogate of a response; nullptr if none was fitted.
   std::shared_ptr<const StoredSurrogate> surrogate(const std::string& response);
 
-  /// Stands for the study file, the done runs and this version: what was worked out in one state holds as long
-  /// as it lasts.
+  /// Stands for the study file, the done runs and this version: what was worked out in one state holds as
+  /// long as it lasts.
   std::uint64_t state();
   /// The same with the current surrogates: what the results of verbs rest on.
   std::uint64_t data_state();
@@ -92,8 +92,8 @@ std::vector<std::string> uses_fitted(bool take_confirm);
 std::vector<std::string> uses_fitted(const StoredSurrogate& stored);
 std::string weights_fitted(const StoredSurrogate& stored);
 
-/// The current surrogate of a response; a note if it no longer matches its runs. Nothing, and a note, if it is
-/// one of other parameters; nothing if none was fitted.
+/// The current surrogate of a response; a note if it no longer matches its runs. Nothing, and a note, if it
+/// is one of other parameters; nothing if none was fitted.
 std::shared_ptr<const StoredSurrogate> current_surrogate(Session& session, const Response& response,
                                                          Notes& notes);
 

@@ -219,7 +219,8 @@ std::vector<Run> Store::read_runs(Statement& query) {
   Run* run = nullptr;
   while (outputs.step()) {
     if (!run || run->id != outputs.integer(0)) run = of(outputs.integer(0));
-    if (run) run->responses.emplace_hint(run->responses.end(), outputs.text(1), output_from_text(outputs.view(2)));
+    if (run)
+      run->responses.emplace_hint(run->responses.end(), outputs.text(1), output_from_text(outputs.view(2)));
   }
   Statement aside = db_.prepare("SELECT run, response, why FROM output_set_aside");
   while (aside.step())
@@ -238,15 +239,15 @@ std::vector<Run> Store::runs_of(const std::string& wanted) {
   return read_runs(query);
 }
 
-void Store::read_done(
-    const std::function<void(const RunRow&)>& run, const std::function<void()>& runs_read,
-    const std::function<void(std::int64_t, std::string_view, std::string_view)>& output,
-    const std::function<void(std::int64_t, std::string_view)>& aside) {
+void Store::read_done(const std::function<void(const RunRow&)>& run, const std::function<void()>& runs_read,
+                      const std::function<void(std::int64_t, std::string_view, std::string_view)>& output,
+                      const std::function<void(std::int64_t, std::string_view)>& aside) {
   db_.reading([&] {
     Statement runs = db_.prepare(
         "SELECT id, batch, block, settings, set_aside IS NOT NULL FROM run WHERE status = 2 ORDER BY id");
     while (runs.step())
-      run({runs.integer(0), runs.integer(1), static_cast<int>(runs.integer(2)), runs.view(3), runs.integer(4) != 0});
+      run({runs.integer(0), runs.integer(1), static_cast<int>(runs.integer(2)), runs.view(3),
+           runs.integer(4) != 0});
     runs_read();
     Statement outputs = db_.prepare("SELECT run, response, value FROM output ORDER BY run, response");
     while (outputs.step()) output(outputs.integer(0), outputs.view(1), outputs.view(2));

@@ -76,7 +76,7 @@ struct StoredSurrogate {
   std::string why;
   std::shared_ptr<const Surrogate> surrogate;
   CrossValidation cv;
-  Eigen::MatrixXd errors;          ///< n × q, |left-out error|; no columns in stores of before they were kept
+  Eigen::MatrixXd errors;  ///< n × q, |left-out error|; no columns in stores of before they were kept
   std::vector<std::int64_t> runs;  ///< ids, in the order of the rows
 };
 
@@ -160,9 +160,10 @@ class Store {
 
   /// Reads all done runs in the order of their ids, then all outputs (of any run) by run and response, then
   /// what is set aside for one response; of one moment.
-  void read_done(const std::function<void(const RunRow&)>& run, const std::function<void()>& runs_read,
-                 const std::function<void(std::int64_t, std::string_view response, std::string_view value)>& output,
-                 const std::function<void(std::int64_t, std::string_view response)>& aside);
+  void read_done(
+      const std::function<void(const RunRow&)>& run, const std::function<void()>& runs_read,
+      const std::function<void(std::int64_t, std::string_view response, std::string_view value)>& output,
+      const std::function<void(std::int64_t, std::string_view response)>& aside);
   /// Goes up with every change of a done run, whoever makes it.
   std::int64_t revision();
 

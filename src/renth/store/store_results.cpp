@@ -24,7 +24,8 @@ void Store::keep(const std::vector<WorkedOut>& all) noexcept {
             .run();
       // Surrogates that are not the current ones any more take theirs along.
       db_.execute(
-          "DELETE FROM worked_out WHERE of <> 0 AND of NOT IN (SELECT max(id) FROM surrogate GROUP BY response)");
+          "DELETE FROM worked_out WHERE of <> 0 AND of NOT IN (SELECT max(id) FROM surrogate GROUP BY "
+          "response)");
     });
   } catch (const std::exception&) {
     return;  // a full disk, a folder that may only be read
@@ -32,7 +33,9 @@ void Store::keep(const std::vector<WorkedOut>& all) noexcept {
 }
 
 void Store::keep(const KeptResult& r) {
-  db_.prepare("INSERT OR REPLACE INTO result (verb, variant, options, seed, state, document) VALUES (?, ?, ?, ?, ?, ?)")
+  db_.prepare(
+         "INSERT OR REPLACE INTO result (verb, variant, options, seed, state, document) VALUES (?, ?, ?, ?, "
+         "?, ?)")
       .bind(r.verb)
       .bind(r.variant)
       .bind(r.options.dump())
@@ -44,11 +47,12 @@ void Store::keep(const KeptResult& r) {
 
 std::vector<KeptResult> Store::results() {
   std::vector<KeptResult> out;
-  Statement query =
-      db_.prepare("SELECT verb, variant, options, seed, state, document, date FROM result ORDER BY verb, variant");
+  Statement query = db_.prepare(
+      "SELECT verb, variant, options, seed, state, document, date FROM result ORDER BY verb, variant");
   while (query.step())
-    out.push_back({query.text(0), query.text(1), json::parse(query.view(2)), static_cast<Seed>(query.integer(3)),
-                   static_cast<std::uint64_t>(query.integer(4)), query.text(5), query.text(6)});
+    out.push_back({query.text(0), query.text(1), json::parse(query.view(2)),
+                   static_cast<Seed>(query.integer(3)), static_cast<std::uint64_t>(query.integer(4)),
+                   query.text(5), query.text(6)});
   return out;
 }
 
@@ -63,7 +67,8 @@ std::vector<LoggedCommand> Store::logged() {
   std::vector<LoggedCommand> out;
   Statement query = db_.prepare("SELECT id, date, words, status FROM command ORDER BY id");
   while (query.step())
-    out.push_back({query.integer(0), query.text(1), json::parse(query.view(2)).get<std::vector<std::string>>(),
+    out.push_back({query.integer(0), query.text(1),
+                   json::parse(query.view(2)).get<std::vector<std::string>>(),
                    static_cast<int>(query.integer(3))});
   return out;
 }

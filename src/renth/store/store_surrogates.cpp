@@ -100,7 +100,8 @@ std::optional<StoredSurrogate> Store::current(const std::string& response) {
       db_.prepare("SELECT archive_kind, version, bytes FROM fold_model WHERE surrogate = ? ORDER BY fold");
   folds.bind(s.id);
   while (folds.step())
-    s.cv.models.push_back(load_surrogate({folds.text(0), static_cast<int>(folds.integer(1)), folds.text(2), {}}));
+    s.cv.models.push_back(
+        load_surrogate({folds.text(0), static_cast<int>(folds.integer(1)), folds.text(2), {}}));
   s.cv.folds.count = static_cast<int>(s.cv.models.size());
   return s;
 }
@@ -128,8 +129,7 @@ std::vector<StoredProposal> Store::proposals() {
   std::vector<StoredProposal> out;
   Statement query = db_.prepare(
       "SELECT rank, settings FROM proposal WHERE seek = (SELECT max(id) FROM seek) ORDER BY rank");
-  while (query.step())
-    out.push_back({static_cast<int>(query.integer(0)), settings_from_text(query.view(1))});
+  while (query.step()) out.push_back({static_cast<int>(query.integer(0)), settings_from_text(query.view(1))});
   return out;
 }
 

@@ -29,8 +29,8 @@ std::string settings_to_text(const Settings& settings) {
 
 Settings settings_from_text(std::string_view text) {
   Settings out;
-  const bool plain = for_each_setting(
-      text, [&](std::string_view name, double number, std::string_view word, bool is_word) {
+  const bool plain =
+      for_each_setting(text, [&](std::string_view name, double number, std::string_view word, bool is_word) {
         out.insert_or_assign(std::string(name), is_word ? Value(std::string(word)) : Value(number));
       });
   return plain ? out : settings_from_json(json::parse(text));

@@ -35,7 +35,6 @@ struct Study : Problem {
   std::filesystem::path folder;
   std::string absolute_folder;
   Seed seed = 1;
-  std::vector<std::string> order;       ///< all parameter names as in the file
   std::uint64_t text_hash = 0;          ///< of the file
   std::map<std::string, Value> before;  ///< of parameters added later: their value in older runs
   SolverSpec solver;

@@ -104,6 +104,7 @@ ConfirmResult::OfResponse compare(const Study& study, const ResponsePrediction& 
 ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) {
   const Study& study = session.study;
   ConfirmResult out;
+  out.level = request.level;
   const std::vector<Chosen> chosen = chosen_settings(session, request);
   std::vector<Eigen::VectorXd> points;
   for (const Chosen& c : chosen) {

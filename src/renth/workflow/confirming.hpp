@@ -21,6 +21,7 @@ struct ConfirmResult {
   };
   std::vector<OfProposal> proposals;
   bool missed = false;  ///< some computed value lies outside its prediction interval
+  double level = 0.95;  ///< of the intervals
   Notes notes;
 };
 

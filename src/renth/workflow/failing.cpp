@@ -46,7 +46,7 @@ std::string reason_of(std::string message) {
 
 /// E. B. Wilson, Journal of the American Statistical Association 22, 1927.
 void wilson(FailuresResult& r) {
-  const double n = r.done + r.failed, p = r.failed / n, z = student_t_width(0.95, INFINITY);
+  const double n = r.done + r.failed, p = r.failed / n, z = student_t_width(r.level, INFINITY);
   const double centre = (p + z * z / (2 * n)) / (1 + z * z / n);
   const double half = z / (1 + z * z / n) * std::sqrt(p * (1 - p) / n + z * z / (4 * n * n));
   r.share = p;
@@ -80,8 +80,9 @@ EndedRuns ended_runs(const Study& study, const std::vector<Run>& runs) {
   return out;
 }
 
-FailuresResult find_failures(Session& session) {
+FailuresResult find_failures(Session& session, double level) {
   FailuresResult out;
+  out.level = level;
   const Space& space = session.study.space;
   std::map<std::string, std::vector<std::int64_t>> reasons;
   int aside = 0;

@@ -23,6 +23,7 @@ struct JournalResult {
 
 /// Where runs fail, and why.
 struct FailuresResult {
+  double level = 0.95;  ///< of the interval
   int done = 0, failed = 0, partial = 0;
   double share = 0, low = 0, high = 0;  ///< of the runs that ended, and its 95 % interval
   struct Reason {
@@ -40,7 +41,7 @@ struct FailuresResult {
 
 /// The share of failed runs with its interval, the reasons they gave, and the simplest rule on the parameters
 /// that separates them from the others.
-FailuresResult find_failures(Session& session);
+FailuresResult find_failures(Session& session, double level = 0.95);
 
 /// The probability that a run succeeds, learned from all that ended (see Feasibility); a Surrogate for
 /// whatever plans or proposes runs. Nothing if no run has failed, or none is done.

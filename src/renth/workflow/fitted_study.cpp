@@ -10,8 +10,8 @@
 namespace renth {
 namespace {
 
-/// The surrogate with its folds. Stores of an earlier version have no errors: then as the runs say, if the very
-/// ones that were fitted are still there.
+/// The surrogate with its folds. Stores of an earlier version have no errors: then as the runs say, if the
+/// very ones that were fitted are still there.
 Model::Part part_of(Session& session, const Response& response, const StoredSurrogate& stored) {
   if (stored.errors.cols() > 0)
     return {stored.surrogate, FoldModels(stored.cv.models, stored.cv.folds.of_run, stored.errors)};

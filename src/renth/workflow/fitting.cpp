@@ -72,6 +72,7 @@ class Fitting {
         asked_(fit_asked(session.study.space, options)),
         seed_(options.seed.value_or(session.study.seed)) {
     out_.in_full = asked_.kind == "polynomial";
+    out_.level = options.level;
   }
 
   FitResult run() {

@@ -8,6 +8,7 @@ namespace renth {
 struct FitResult {
   std::vector<ModelResult> models;
   bool in_full = false;  ///< the table shows the statistics of every polynomial, not only of a single one
+  double level = 0.95;   ///< of the intervals
   Notes notes;
 };
 

@@ -95,12 +95,14 @@ Judgement judgement_of(Session& session, const Response& response, const StoredS
     const RunData data = data_of(session, response, stored);
     // Its runs have changed, which is told elsewhere.
     if (data.ids.size() != stored.runs.size())
-      return judgement_text({Verdict::unfit, {"runs that it was fitted to were set aside or changed"}, {"renth fit"}});
+      return judgement_text(
+          {Verdict::unfit, {"runs that it was fitted to were set aside or changed"}, {"renth fit"}});
     return judgement_text(judge_surrogate(session, response, stored, data, 0.95).judgement);
   }));
 }
 
-Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored, Notes& notes) {
+Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
+                     Notes& notes) {
   const Verdict verdict = judgement_of(session, response, stored).verdict;
   if (verdict >= Verdict::weak)
     add_note(

@@ -6,7 +6,7 @@
 namespace renth {
 
 PredictResult predict_points(const FittedStudy& fitted, Points points, double level) {
-  PredictResult out{fitted.predictor().predict(points, level), fitted.notes()};
+  PredictResult out{fitted.predictor().predict(points, level), level, fitted.notes()};
   for (const ResponsePrediction& r : out.predictions.responses) {
     fitted.note_verdicts(r.response, out.notes);
     if (r.mean.col(0).hasNaN())

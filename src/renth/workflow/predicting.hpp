@@ -6,6 +6,7 @@ namespace renth {
 
 struct PredictResult {
   Predictions predictions;
+  double level = 0.95;  ///< of the intervals
   Notes notes;
 };
 

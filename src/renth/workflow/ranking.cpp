@@ -13,6 +13,7 @@ RankResult rank_responses(Session& session, const std::vector<std::string>& resp
   const Predictor& predictor = fitted.predictor();
   const Study& study = session.study;
   RankResult out;
+  out.level = options.level;
   out.notes = fitted.notes();
   for (const Response& r : chosen_responses(study, responses, true)) {
     const int index = study.response(r.name);

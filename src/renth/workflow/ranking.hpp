@@ -14,6 +14,7 @@ struct RankResult {
     Verdict verdict = Verdict::unfit;
   };
   std::vector<OfResponse> responses;
+  double level = 0.95;  ///< of the intervals
   Notes notes;
 };
 

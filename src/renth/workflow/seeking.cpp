@@ -209,6 +209,7 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
                 "--keep \"R<=V\"");
   const FittedStudy fitted(session, {});
   SeekOutcome out;
+  out.level = request.level;
   out.notes = fitted.notes();
   std::vector<Expression> conditions;
   SeekProblem problem = problem_of(study, want, fitted, conditions, out.notes);

@@ -13,6 +13,7 @@ struct SeekOutcome {
   std::vector<int> goal_response;                   ///< response of each goal
   Predictions predicted;                            ///< a row a proposal
   std::vector<std::map<std::string, bool>> within;  ///< a proposal: response within its hard limits
+  double level = 0.95;                              ///< of the intervals
   Notes notes;
 };
 

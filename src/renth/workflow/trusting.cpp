@@ -106,6 +106,7 @@ TrustResult::OfResponse trust_response(Session& session, const Response& respons
 
 TrustResult trust_responses(Session& session, const TrustOptions& options) {
   TrustResult out;
+  out.level = options.level;
   for (const Response& response : chosen_responses(session.study, options.responses, false)) {
     const auto stored = need_surrogate(session, response, out.notes);
     out.responses.push_back(trust_response(session, response, *stored, options));

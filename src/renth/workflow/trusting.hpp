@@ -25,6 +25,7 @@ struct TrustResult {
     std::optional<LearningCurve> learning;
   };
   std::vector<OfResponse> responses;
+  double level = 0.95;  ///< of the intervals
   Notes notes;
 };
 

@@ -1,0 +1,212 @@
+#include <fmt/format.h>
+
+#include <cmath>
+#include <renth/base/names.hpp>
+#include <renth/document/figures.hpp>
+#include <renth/document/text_table.hpp>
+#include <utility>
+
+namespace renth {
+
+Figure number(std::string key, std::string title, double value, int digits, std::string unit) {
+  return {std::move(key), std::move(title), value, digits, std::move(unit)};
+}
+Figure per_cent(std::string key, std::string title, double value, int digits) {
+  Figure out = number(std::move(key), std::move(title), value, digits, "%");
+  out.factor = 100;
+  return out;
+}
+Figure whole(std::string key, std::string title, std::int64_t value) {
+  return {std::move(key), std::move(title), value};
+}
+Figure text(std::string key, std::string title, std::string value) {
+  return {std::move(key), std::move(title), std::move(value)};
+}
+Figure yes_no(std::string key, std::string title, bool value, std::string yes, std::string no) {
+  return Figure{std::move(key), std::move(title), value}.as(value ? std::move(yes) : std::move(no));
+}
+Figure bounds(std::string key, std::string title, double low, double high, double level) {
+  Figure out{std::move(key), std::move(title), Bounds{low, high}};
+  out.level = level;
+  return out;
+}
+Figure group(std::string key, Figures members) {
+  return {std::move(key), "", std::move(members)};
+}
+Figure list(std::string key, Rows rows) {
+  return {std::move(key), "", std::move(rows)};
+}
+Figure nothing(std::string key) {
+  return raw(std::move(key), nullptr);
+}
+Figure raw(std::string key, Json value) {
+  return {std::move(key), "", std::move(value)};
+}
+
+Figure setting(std::string key, const Problem& problem, const Eigen::VectorXd& point) {
+  Figures members;
+  for (Eigen::Index j = 0; j < problem.space.size(); ++j) {
+    const Parameter& p = problem.space[j];
+    members.push_back(p.is_choice() ? text(p.name, p.name, p.choices[std::size_t(point[j])])
+                                    : number(p.name, p.name, point[j], 5));
+    members.back().unit = p.unit;
+  }
+  for (const FixedParameter& f : problem.fixed) members.push_back(raw(f.name, json_value(f.value)));
+  return group(std::move(key), std::move(members));
+}
+
+std::string level_text(double level) {
+  return fmt::format("{:.10g} %", 100 * level);
+}
+
+namespace {
+
+template <class... F>
+struct Cases : F... {
+  using F::operator()...;
+};
+template <class... F>
+Cases(F...) -> Cases<F...>;
+
+Json value_of(const Figure& figure) {
+  return std::visit(Cases{[](double v) { return json_number(v); }, [](std::int64_t v) { return Json(v); },
+                          [](bool v) { return Json(v); }, [](const std::string& v) { return Json(v); },
+                          [](const Bounds& v) { return json_interval(v.low, v.high); },
+                          [](const Figures& v) { return json_of(v); },
+                          [](const Rows& v) { return json_of(v); }, [](const Json& v) { return v; }},
+                    figure.value);
+}
+
+std::string bounds_text(const Bounds& b) {
+  return std::isfinite(b.low) ? fmt::format("{} … {}", pretty(b.low), pretty(b.high)) : "undefined";
+}
+
+/// The figures that are printed, groups opened.
+template <class Take>
+void printed(const Figures& figures, const Take& take) {
+  for (const Figure& f : figures) {
+    if (const auto* members = std::get_if<Figures>(&f.value))
+      printed(*members, take);
+    else if (!f.title.empty() || f.shown)
+      take(f);
+  }
+}
+
+std::string head_of(const Figure& f) {
+  return with_unit(f.level ? level_text(*f.level) + " " + f.title : f.title, f.unit);
+}
+
+void add_cell(TextTable& table, const Figure& f) {
+  if (f.shown)
+    table.text(*f.shown);
+  else if (const auto* v = std::get_if<double>(&f.value))
+    table.number(*v * f.factor, f.digits);
+  else if (const auto* n = std::get_if<std::int64_t>(&f.value))
+    table.text(std::to_string(*n));
+  else if (const auto* s = std::get_if<std::string>(&f.value))
+    table.text(*s);
+  else if (const auto* b = std::get_if<Bounds>(&f.value))
+    table.text(bounds_text(*b));
+  else
+    table.text("–");
+}
+
+std::string cell_text(const Figure& f) {
+  if (f.shown) return *f.shown;
+  if (const auto* v = std::get_if<double>(&f.value))
+    return std::isfinite(*v) ? pretty(*v * f.factor, f.digits) : "–";
+  if (const auto* n = std::get_if<std::int64_t>(&f.value)) return std::to_string(*n);
+  if (const auto* s = std::get_if<std::string>(&f.value)) return *s;
+  if (const auto* b = std::get_if<Bounds>(&f.value)) return bounds_text(*b);
+  return "–";
+}
+
+}  // namespace
+
+Json json_of(const Figures& figures) {
+  Json out = Json::object();
+  for (const Figure& f : figures)
+    if (!f.key.empty()) out[f.key] = value_of(f);
+  return out;
+}
+
+namespace {
+
+const Figure* find_figure(const Figures& figures, std::string_view key) {
+  const std::size_t dot = key.find('.');
+  for (const Figure& f : figures)
+    if (f.key == key.substr(0, dot)) {
+      if (dot == std::string_view::npos) return &f;
+      const auto* members = std::get_if<Figures>(&f.value);
+      return members ? find_figure(*members, key.substr(dot + 1)) : nullptr;
+    }
+  return nullptr;
+}
+
+}  // namespace
+
+Figures only(const Figures& figures, const std::vector<std::string>& keys) {
+  Figures out;
+  for (const std::string& key : keys) {
+    const Figure* found = find_figure(figures, key);
+    out.push_back(found ? *found : text(key, key, "").as("–"));
+  }
+  return out;
+}
+
+Json json_of(const Rows& rows) {
+  Json out = Json::array();
+  for (const Figures& row : rows) out.push_back(json_of(row));
+  return out;
+}
+
+Figures along_axis(const Rows& rows) {
+  Figures out;
+  if (rows.empty()) return out;
+  for (std::size_t f = 0; f < rows.front().size(); ++f) {
+    if (rows.front()[f].key.empty()) continue;
+    Json values = Json::array();
+    bool any = false;
+    for (const Figures& row : rows) {
+      values.push_back(value_of(row[f]));
+      any = any || !values.back().is_null();
+    }
+    out.push_back(raw(rows.front()[f].key, any ? std::move(values) : Json(nullptr)));
+  }
+  return out;
+}
+
+std::string table_of(const Rows& rows) {
+  if (rows.empty()) return "";
+  std::vector<std::string> header;
+  printed(rows.front(), [&](const Figure& f) { header.push_back(head_of(f)); });
+  TextTable table(header);
+  for (const Figures& row : rows) {
+    printed(row, [&](const Figure& f) { add_cell(table, f); });
+    table.end_row();
+  }
+  return table.str();
+}
+
+std::string beside_each_other(const std::vector<std::pair<std::string, Figures>>& columns) {
+  std::vector<std::string> header = {"figure"};
+  std::vector<std::vector<std::string>> cells;
+  std::vector<std::string> heads;
+  for (const auto& [name, figures] : columns) {
+    header.push_back(name);
+    cells.emplace_back();
+    printed(figures, [&](const Figure& f) {
+      if (cells.size() == 1) heads.push_back(head_of(f));
+      cells.back().push_back(cell_text(f));
+    });
+  }
+  TextTable table(header);
+  for (std::size_t i = 0; i < heads.size(); ++i) {
+    table.text(heads[i]);
+    for (const auto& column : cells) table.text(column[i]);
+    table.end_row();
+  }
+  return table.str();
+}
+
+}  // namespace renth
