@@ -15,8 +15,7 @@ std::function<int()> declare_assess(CLI::App& app, Globals& globals) {
   return [o, &globals] {
     o->against = split(o->against);
     Session session(globals.study);
-    print(globals, session.study, assess_plans(session, *o));
-    return 0;
+    return finish(globals, session, assess_plans(session, *o), 0);
   };
 }
 

@@ -55,6 +55,22 @@ std::pair<int, int> parse_range(const std::string& text) {
   return {number(all.substr(0, dots)), dots == std::string::npos ? 0 : number(all.substr(dots + 2))};
 }
 
+void keep(const Globals& globals, Session& session, const std::string& variant, const std::string& document,
+          int status) {
+  constexpr std::size_t most = 32u << 20;
+  session.keep();
+  session.store.transaction([&] {
+    if (document.size() <= most)
+      session.store.keep({globals.verb, variant, globals.words, globals.seed.value_or(session.study.seed),
+                          session.data_state(), document, ""});
+    session.store.log(globals.words, status);
+  });
+}
+
+void log(const Globals& globals, Session& session, int status) {
+  session.store.log(globals.words, status);
+}
+
 int status_of(const Notes& notes) {
   for (const Note& n : notes)
     if (n.code == "unfit" || n.code == "nothing_feasible") return 1;

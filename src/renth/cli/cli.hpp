@@ -17,6 +17,8 @@ namespace renth::cli {
 
 /// Options that every verb takes.
 struct Globals {
+  std::vector<std::string> words;  ///< the command as it was typed, from the verb on or before it
+  std::string verb;
   std::string study = ".";
   bool json = false, quiet = false;
   std::optional<Seed> seed;
@@ -33,11 +35,28 @@ struct Verb {
 const std::vector<Verb>& verbs();
 
 /// Prints a result as the document or the table.
-template <class Result>
-void print(const Globals& globals, const Study& study, const Result& result) {
+template <class Asked, class Result>
+void print(const Globals& globals, const Asked& study, const Result& result) {
   const std::string text = globals.json ? to_document(study, result).dump(1) + "\n" : to_table(study, result);
   std::fwrite(text.data(), 1, text.size(), stdout);
 }
+
+/// Keeps what a verb found, and the command. What is too large is not kept, the command is.
+void keep(const Globals& globals, Session& session, const std::string& variant, const std::string& document,
+          int status);
+/// Prints a result and keeps it with the command in the store. \returns  the status.
+/// \param variant  of verbs whose results stand beside each other, such as the methods of one.
+template <class Result>
+int finish(const Globals& globals, Session& session, const Result& result, int status,
+           const std::string& variant = "") {
+  const auto document = to_document(session.study, result);
+  const std::string text = globals.json ? document.dump(1) + "\n" : to_table(session.study, result);
+  std::fwrite(text.data(), 1, text.size(), stdout);
+  keep(globals, session, variant, document.dump(), status);
+  return status;
+}
+/// Keeps the command of a verb that changed the study and found nothing to be kept.
+void log(const Globals& globals, Session& session, int status = 0);
 
 /// "a=1,b=steel" as settings; numbers where they are numbers. \throws Error  something else.
 Settings parse_settings(const std::string& text, const std::string& option);

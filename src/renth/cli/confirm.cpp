@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <renth/cli/cli.hpp>
 #include <renth/document/confirm.hpp>
 
@@ -25,10 +26,9 @@ std::function<int()> declare_confirm(CLI::App& app, Globals& globals) {
       control.attach(o->request.running);
       result = confirm_settings(session, o->request);
     }
-    print(globals, session.study, result);
-    for (const auto& p : result.proposals)
-      if (p.status == "failed") return 3;
-    return result.missed ? 1 : 0;
+    const bool failed = std::any_of(result.proposals.begin(), result.proposals.end(),
+                                    [](const auto& p) { return p.status == "failed"; });
+    return finish(globals, session, result, failed ? 3 : result.missed ? 1 : 0);
   };
 }
 

@@ -12,6 +12,7 @@ std::function<int()> declare_discard(CLI::App& app, Globals& globals) {
       fmt::print("{}\n", Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}}.dump(1));
     else
       fmt::print("Removed {} planned runs of {}; runs that exist stay.\n", removed, *batch);
+    log(globals, session);
     return 0;
   };
 }

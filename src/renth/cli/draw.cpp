@@ -45,7 +45,9 @@ int draw(DrawAsked& o, const Globals& globals) {
     fmt::print("Drew {} to {}.\n", d.figure, o.file);
     for (const Note& n : notes) fmt::print("note: {}\n", n.text);
   }
-  return status_of(notes);
+  const int status = status_of(notes);
+  log(globals, session, status);
+  return status;
 }
 
 }  // namespace

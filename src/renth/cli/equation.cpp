@@ -21,7 +21,7 @@ std::function<int()> declare_equation(CLI::App& app, Globals& globals) {
     Session session(globals.study);
     if (o->response.empty()) o->response = chosen_responses(session.study, {}, false).front().name;
     Notes notes;
-    const ModelResult model = current_polynomial(session, o->response, globals.level, notes);
+    const ModelResult model = polynomial_alone(session, o->response, globals.level, notes);
     std::string text = equation(session.study, model, o->equation);
     if (globals.json) {
       fmt::print("{}\n", Json{{"response", o->response},
@@ -34,7 +34,9 @@ std::function<int()> declare_equation(CLI::App& app, Globals& globals) {
       fmt::print("{}", text);
       for (const Note& n : notes) fmt::print(stderr, "note: {}\n", n.text);
     }
-    return model.judgement.verdict == Verdict::unfit ? 1 : 0;
+    const int status = model.judgement.verdict == Verdict::unfit ? 1 : 0;
+    log(globals, session, status);
+    return status;
   };
 }
 

@@ -9,8 +9,7 @@ std::function<int()> declare_extremes(CLI::App& app, Globals& globals) {
   return [responses, &globals] {
     Session session(globals.study);
     const ExtremesResult result = extremes_of_responses(session, split(*responses), globals.seed);
-    print(globals, session.study, result);
-    return status_of(result.notes);
+    return finish(globals, session, result, status_of(result.notes));
   };
 }
 

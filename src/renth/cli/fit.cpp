@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <renth/cli/cli.hpp>
 #include <renth/document/fit.hpp>
 #include <renth/fit/methods.hpp>
@@ -72,12 +73,12 @@ int fit(FitOptions& o, const Globals& globals) {
     };
     result = fit_responses(session, o.fitting);
   }
-  print(globals, session.study, result);
-  for (const ModelResult& m : result.models)
-    if (m.judgement.verdict == Verdict::unfit) return 1;
-  for (const Note& n : result.notes)
-    if (n.code == "not_fitted") return 1;
-  return 0;
+  const bool doubtful =
+      std::any_of(result.models.begin(), result.models.end(),
+                  [](const ModelResult& m) { return m.judgement.verdict == Verdict::unfit; }) ||
+      std::any_of(result.notes.begin(), result.notes.end(),
+                  [](const Note& n) { return n.code == "not_fitted"; });
+  return finish(globals, session, result, doubtful ? 1 : 0);
 }
 
 }  // namespace

@@ -42,7 +42,9 @@ int import_runs(ImportAsked& o, const Globals& globals) {
   Session session(globals.study);
   const ImportResult r = import_table(session, o.file, o.import);
   show(r, globals.json);
-  return r.refused.empty() ? 0 : 1;
+  const int status = r.refused.empty() ? 0 : 1;
+  log(globals, session, status);
+  return status;
 }
 
 }  // namespace

@@ -1,6 +1,8 @@
 // renth: parse, call the library, print. Exit status: 0 done, 1 the answer needs a human, 2 the request
 // is wrong, 3 the solver failed for some run, 4 the store or the machine failed.
+#include <algorithm>
 #include <renth/cli/cli.hpp>
+#include <renth/document/wording.hpp>
 #include <renth/numeric/parallel.hpp>
 
 namespace {
@@ -22,30 +24,54 @@ void declare_globals(CLI::App& app, cli::Globals& globals) {
       ->check(CLI::Range(0.5, 0.9999));
 }
 
-void complain(const std::string& text) {
-  std::fprintf(stderr, "renth: %s\n", text.c_str());
+struct Complaint {
+  std::string what, where, remedy;
+};
+
+/// Says what is wrong on standard error, and with --json in one document on standard output.
+int complain(const std::vector<Complaint>& all, int status, bool json) {
+  Json list = Json::array();
+  for (const Complaint& c : all) {
+    std::string text = "renth: " + c.what;
+    for (const std::string* part : {&c.where, &c.remedy})
+      if (!part->empty()) text += ": " + *part;
+    std::fprintf(stderr, "%s\n", text.c_str());
+    list.push_back({{"what", c.what}, {"where", c.where}, {"remedy", c.remedy}, {"status", status}});
+  }
+  if (json) {
+    Json document = {{"error", list.front()}};
+    if (list.size() > 1) document["errors"] = list;  // all that is wrong with a file
+    fmt::print("{}\n", document.dump(1, ' ', false, Json::error_handler_t::replace));
+    std::fflush(stdout);
+  }
+  return status;
+}
+
+std::vector<Complaint> complaints_of(const StudyError& e) {
+  std::vector<Complaint> out;
+  for (const StudyFault& f : e.faults()) out.push_back({f.text, e.place_of(f), f.remedy});
+  return out;
 }
 
 /// What a verb does, its errors told. \returns  the exit status.
-int carry_out(const std::function<int()>& action, int threads) {
+int carry_out(const std::function<int()>& action, const cli::Globals& globals) {
+  const bool json = globals.json;
   try {
-    const ParallelLimit limit(threads);
+    const ParallelLimit limit(globals.threads);
     const int status = action();
     if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0)
       throw Error("cannot write the result", "standard output", "is the disk full?", ErrorKind::machine);
     return status;
   } catch (const StudyError& e) {
-    for (const std::string& line : e.lines()) complain(line);
-    return 2;
+    return complain(complaints_of(e), 2, json);
   } catch (const Error& e) {
-    complain(e.what());
-    return static_cast<int>(e.kind());
+    return complain({{in_options(e.problem()), in_options(e.place()), in_options(e.remedy())}},
+                    static_cast<int>(e.kind()), json);
   } catch (const std::bad_alloc&) {
-    complain("there is not enough memory: this machine: use fewer runs or points");
-    return 4;
+    return complain({{"there is not enough memory", "this machine", "use fewer runs or points"}}, 4, json);
   } catch (const std::exception& e) {
-    complain(fmt::format("something failed that should not: {}: please report it", e.what()));
-    return 4;
+    return complain({{fmt::format("something failed that should not: {}", e.what()), "", "please report it"}},
+                    4, json);
   }
 }
 
@@ -53,6 +79,7 @@ int carry_out(const std::function<int()>& action, int threads) {
 
 int main(int argc, char** argv) {
   cli::Globals globals;
+  globals.words.assign(argv + std::min(argc, 1), argv + argc);
   CLI::App app(
       "Renth samples a solver's parameter space, fits surrogates, says how far to trust them, and acts on "
       "them.",
@@ -68,10 +95,13 @@ int main(int argc, char** argv) {
   } catch (const CLI::Success& e) {
     return app.exit(e);
   } catch (const CLI::ParseError& e) {
-    std::fprintf(stderr, "renth: %s: command line: renth --help, or renth VERB --help\n", e.what());
-    return 2;
+    const bool json = std::find(globals.words.begin(), globals.words.end(), "--json") != globals.words.end();
+    return complain({{e.what(), "command line", "renth --help, or renth VERB --help"}}, 2, json);
   }
   for (const auto& [sub, action] : actions)
-    if (sub->parsed()) return carry_out(action, globals.threads);
+    if (sub->parsed()) {
+      globals.verb = sub->get_name();
+      return carry_out(action, globals);
+    }
   return 2;
 }

@@ -69,8 +69,7 @@ int plan(PlanOptions& o, const Globals& globals) {
   Session session(globals.study);
   if (!o.at.empty()) p.request.at = session.study.point(parse_settings(o.at, "--at"), "--at");
   if (!o.candidates.empty()) p.request.candidates = candidates_of(session.study, o.candidates);
-  print(globals, session.study, plan_batch(session, p));
-  return 0;
+  return finish(globals, session, plan_batch(session, p), 0);
 }
 
 }  // namespace

@@ -17,8 +17,7 @@ std::function<int()> declare_rank(CLI::App& app, Globals& globals) {
     o->rank.level = globals.level;
     Session session(globals.study);
     const RankResult result = rank_responses(session, split(o->responses), o->rank, globals.seed);
-    print(globals, session.study, result);
-    return status_of(result.notes);
+    return finish(globals, session, result, status_of(result.notes));
   };
 }
 

@@ -47,9 +47,7 @@ int refine_study(RefineAsked& o, const Globals& globals) {
     };
     result = refine(session, refining);
   }
-  print(globals, session.study, result);
-  if (result.failed > 0) return 3;
-  return result.reached ? 0 : 1;
+  return finish(globals, session, result, result.failed > 0 ? 3 : result.reached ? 0 : 1);
 }
 
 }  // namespace

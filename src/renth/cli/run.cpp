@@ -40,9 +40,9 @@ std::function<int()> declare_run(CLI::App& app, Globals& globals) {
       control.attach(run);
       summary = run_batches(session, run);
     }
-    print(globals, session.study, summary);
-    if (summary.failed > 0 || summary.partial > 0) return 3;
-    return summary.stopped || (summary.left > 0 && run.wait) ? 1 : 0;
+    const bool failed = summary.failed > 0 || summary.partial > 0;
+    const bool unfinished = summary.stopped || (summary.left > 0 && run.wait);
+    return finish(globals, session, summary, failed ? 3 : unfinished ? 1 : 0);
   };
 }
 

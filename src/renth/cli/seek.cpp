@@ -32,8 +32,7 @@ std::function<int()> declare_seek(CLI::App& app, Globals& globals) {
     request.level = globals.level;
     Session session(globals.study);
     const SeekOutcome result = seek_settings(session, request);
-    print(globals, session.study, result);
-    return status_of(result.notes);
+    return finish(globals, session, result, status_of(result.notes));
   };
 }
 

@@ -21,6 +21,7 @@ std::function<int()> declare_aside(CLI::App& app, Globals& globals, bool aside) 
     else
       fmt::print("{} {} run{}. next: renth fit\n", aside ? "Set aside" : "Restored", o->ids.size(),
                  o->ids.size() == 1 ? "" : "s");
+    log(globals, session);
     return 0;
   };
 }

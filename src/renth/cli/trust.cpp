@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <renth/cli/cli.hpp>
 #include <renth/document/trust.hpp>
 #include <renth/workflow/trusting.hpp>
@@ -18,10 +19,9 @@ std::function<int()> declare_trust(CLI::App& app, Globals& globals) {
     o->level = globals.level;
     if (*learning) o->learning = TrustOptions::Learning::always;
     const TrustResult result = trust_responses(session, *o);
-    print(globals, session.study, result);
-    for (const auto& r : result.responses)
-      if (r.model.judgement.verdict == Verdict::unfit) return 1;
-    return 0;
+    const bool unfit = std::any_of(result.responses.begin(), result.responses.end(),
+                                   [](const auto& r) { return r.model.judgement.verdict == Verdict::unfit; });
+    return finish(globals, session, result, unfit ? 1 : 0);
   };
 }
 

@@ -23,6 +23,8 @@ std::function<int()> declare_seek(CLI::App&, Globals&);
 std::function<int()> declare_confirm(CLI::App&, Globals&);
 std::function<int()> declare_refine(CLI::App&, Globals&);
 std::function<int()> declare_draw(CLI::App&, Globals&);
+std::function<int()> declare_export(CLI::App&, Globals&);
+std::function<int()> declare_log(CLI::App&, Globals&);
 std::function<int()> declare_demo(CLI::App&, Globals&);
 
 const std::vector<Verb>& verbs() {
@@ -47,6 +49,8 @@ const std::vector<Verb>& verbs() {
       {"confirm", "run the solver at settings found, and compare", declare_confirm},
       {"refine", "plan, run and fit again where it helps most, until it is good enough", declare_refine},
       {"draw", "one figure", declare_draw},
+      {"export", "the surrogates as a file that answers without the study", declare_export},
+      {"log", "the commands of this study with their dates", declare_log},
       {"demo", "the whole loop on the buoy", declare_demo},
   };
   return all;

@@ -1,5 +1,6 @@
 #include <cmath>
 #include <renth/document/json.hpp>
+#include <renth/document/wording.hpp>
 
 namespace renth {
 
@@ -15,7 +16,7 @@ Json json_numbers(const std::vector<double>& values) {
 
 Json json_texts(const std::vector<std::string>& list) {
   Json out = Json::array();
-  for (const std::string& t : list) out.push_back(t);
+  for (const std::string& t : list) out.push_back(in_options(t));
   return out;
 }
 
@@ -60,7 +61,7 @@ Json json_bounds(const Response& response, const Eigen::MatrixXd& low, const Eig
 
 Json notes_document(const Notes& notes) {
   Json out = Json::array();
-  for (const Note& n : notes) out.push_back({{"code", n.code}, {"text", n.text}});
+  for (const Note& n : notes) out.push_back({{"code", n.code}, {"text", in_options(n.text)}});
   return out;
 }
 

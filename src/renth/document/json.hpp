@@ -15,6 +15,7 @@ using Json = nlohmann::ordered_json;
 /// A number, or null where it is undefined.
 Json json_number(double value);
 Json json_numbers(const std::vector<double>& values);
+/// Sentences; fields of the core as options.
 Json json_texts(const std::vector<std::string>& list);
 Json json_value(const Value& value);
 /// [low, high], or null where they are undefined.

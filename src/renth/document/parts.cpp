@@ -1,13 +1,14 @@
 #include <fmt/format.h>
 
 #include <renth/document/parts.hpp>
+#include <renth/document/wording.hpp>
 #include <renth/solver/shell.hpp>
 
 namespace renth {
 
 std::string notes_of(const Notes& notes) {
   std::string out;
-  for (const Note& n : notes) out += "note: " + n.text + "\n";
+  for (const Note& n : notes) out += "note: " + in_options(n.text) + "\n";
   return out;
 }
 

@@ -4,6 +4,7 @@
 #include <renth/document/assessment.hpp>
 #include <renth/document/parts.hpp>
 #include <renth/document/plan.hpp>
+#include <renth/document/wording.hpp>
 
 namespace renth {
 
@@ -42,7 +43,7 @@ Json to_document(const Study& study, const PlanResult& r) {
   Figures out = {text("batch", "", r.batch.name),    text("use", "", r.batch.use),
                  text("method", "", r.batch.method), raw("seed", r.batch.seed),
                  list("runs", std::move(runs)),      yes_no("stored", "", r.stored)};
-  if (!r.why.empty()) out.push_back(text("why", "", r.why));
+  if (!r.why.empty()) out.push_back(text("why", "", in_options(r.why)));
   if (!r.model.empty()) out.push_back(text("model", "", r.model));
   if (r.sweep) {
     out.push_back(list("sweep", sweep_rows(*r.sweep)));
@@ -94,7 +95,7 @@ std::string to_table(const Study& study, const PlanResult& r) {
                   r.batch.use == "fit"     ? "fitting"
                   : r.batch.use == "check" ? "checking"
                                            : "confirming");
-  if (!r.why.empty()) out += "Why: " + r.why + ".\n";
+  if (!r.why.empty()) out += "Why: " + in_options(r.why) + ".\n";
   out += "\n" + runs_table(study, r);
   if (r.assessment && r.before) {
     out += "\n" + side_by_side(study, {{"before", &*r.before}, {"after", &*r.assessment}});

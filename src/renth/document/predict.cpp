@@ -1,8 +1,10 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <iterator>
 #include <renth/document/parts.hpp>
 #include <renth/document/predict.hpp>
+#include <renth/table/table_file.hpp>
 
 namespace renth {
 namespace {
@@ -69,6 +71,63 @@ std::string to_table(const Problem& problem, const PredictResult& r) {
   for (Eigen::Index i = 0; i < r.predictions.size(); ++i)
     out += prediction_table(problem, r.predictions, i, r.level);
   return out + notes_of(r.notes);
+}
+
+namespace {
+
+struct CsvColumn {
+  const char* name;
+  Eigen::MatrixXd ResponsePrediction::*values;
+};
+using P = ResponsePrediction;
+constexpr CsvColumn csv_columns[] = {{"mean", &P::mean},
+                                     {"sd", &P::sd},
+                                     {"confidence_low", &P::confidence_low},
+                                     {"confidence_high", &P::confidence_high},
+                                     {"prediction_low", &P::prediction_low},
+                                     {"prediction_high", &P::prediction_high},
+                                     {"calibrated_low", &P::calibrated_low},
+                                     {"calibrated_high", &P::calibrated_high}};
+
+}  // namespace
+
+std::string prediction_csv_header(const Problem& problem, const Predictions& p) {
+  std::string out;
+  for (const Parameter& parameter : problem.space.parameters()) out += parameter.name + ",";
+  for (const ResponsePrediction& r : p.responses) {
+    const Response& response = problem.responses[std::size_t(r.response)];
+    const Axis* axis = problem.axis_of(response);
+    for (Eigen::Index q = 0; q < r.mean.cols(); ++q)
+      for (const CsvColumn& c : csv_columns)
+        out += fmt::format("{}{}_{},", response.name,
+                           axis ? fmt::format("@{}", axis->points[std::size_t(q)]) : "", c.name);
+  }
+  return out + "inside\n";
+}
+
+std::string prediction_csv(const Problem& problem, const Predictions& p) {
+  fmt::memory_buffer out;
+  const auto at = std::back_inserter(out);
+  const auto add = [&](double v) {
+    std::isfinite(v) ? fmt::format_to(at, "{},", v) : fmt::format_to(at, ",");
+  };
+  for (Eigen::Index i = 0; i < p.size(); ++i) {
+    for (Eigen::Index j = 0; j < problem.space.size(); ++j) {
+      const Parameter& parameter = problem.space[j];
+      if (parameter.is_choice())
+        fmt::format_to(at, "{},", csv_cell(parameter.choices[std::size_t(p.points(i, j))]));
+      else
+        add(p.points(i, j));
+    }
+    for (const ResponsePrediction& r : p.responses)
+      for (Eigen::Index q = 0; q < r.mean.cols(); ++q)
+        for (const CsvColumn& c : csv_columns) {
+          const Eigen::MatrixXd& values = r.*c.values;
+          add(values.cols() > 0 ? values(i, q) : NAN);
+        }
+    fmt::format_to(at, "{}\n", p.inside[std::size_t(i)] ? "true" : "false");
+  }
+  return fmt::to_string(out);
 }
 
 }  // namespace renth

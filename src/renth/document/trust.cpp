@@ -6,6 +6,7 @@
 #include <renth/document/quality.hpp>
 #include <renth/document/regression.hpp>
 #include <renth/document/trust.hpp>
+#include <renth/document/wording.hpp>
 
 namespace renth {
 namespace {
@@ -77,8 +78,8 @@ std::string to_table(const Study& study, const TrustResult& r) {
                          pretty(worst.error_percent, 2), pretty(worst.cross_validated),
                          pretty(worst.observed), response.unit.empty() ? "" : " " + response.unit);
     }
-    for (const std::string& reason : m.judgement.reasons) out += "  because " + reason + "\n";
-    for (const std::string& step : m.judgement.next) out += "  next: " + step + "\n";
+    for (const std::string& reason : m.judgement.reasons) out += "  because " + in_options(reason) + "\n";
+    for (const std::string& step : m.judgement.next) out += "  next: " + in_options(step) + "\n";
     if (m.quality.regression) out += standout_lines(m);
     out += "\n" + quality_table(m.quality, {one.coverage, one.calibrated_check}) + "\n";
     if (axis) {

@@ -99,7 +99,7 @@ Shape choose(const Space& space, const Data& data, const Eigen::VectorXd& y, boo
   }
   if (!std::isfinite(least))
     throw Error(fmt::format("{} runs cannot carry radial basis functions with their tail", data.size()),
-                "fit rbf", "add runs, remove duplicates, or name --basis gaussian, whose tail is a constant");
+                "fit rbf", "add runs, remove duplicates, or name `basis=gaussian`, whose tail is a constant");
   return best;
 }
 

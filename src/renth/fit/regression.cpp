@@ -33,7 +33,7 @@ Eigen::VectorXd transformed(const Data& data, const Transform& transform) {
   if (!(y.minCoeff() > 0))
     throw Error(
         fmt::format("a power or logarithm needs values above zero, and the smallest is {}", y.minCoeff()),
-        "fit polynomial --transform", "fit it as it is, or set the runs aside");
+        "fit polynomial `transform`", "fit it as it is, or set the runs aside");
   for (double& v : y) v = transform.forward(v);
   return y;
 }
@@ -42,7 +42,7 @@ Eigen::VectorXd weight_roots(const Data& data) {
   if (data.weights.size() == 0) return Eigen::VectorXd::Ones(data.size());
   if (!(data.weights.allFinite() && data.weights.minCoeff() > 0))
     throw Error(fmt::format("a weight is {}, and weights are above zero", data.weights.minCoeff()),
-                "fit polynomial --weights", "give every run a weight, or set it aside");
+                "fit polynomial `weights`", "give every run a weight, or set it aside");
   return data.weights.cwiseSqrt();
 }
 

@@ -96,7 +96,7 @@ void warn(const Space& space, Points points, Assessment& a) {
 }  // namespace
 
 Assessment assess(const Space& space, Points points, const Eigen::VectorXi& blocks, const Terms& terms) {
-  if (points.rows() < 1) throw Error("there are no runs to judge", "assess", "plan some: renth plan");
+  if (points.rows() < 1) throw Error("there are no runs to judge", "assess", "plan some");
   Assessment out;
   out.runs = points.rows();
   out.terms_chosen = terms.empty();

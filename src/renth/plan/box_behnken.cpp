@@ -97,14 +97,14 @@ Plan box_behnken(const Space& space, const BoxBehnkenOptions& o, Seed seed) {
   if (k < 3 || k > 10)
     throw Error(fmt::format("box-behnken needs 3 to 10 varying parameters, this study has {}", k), where,
                 k < 3 ? "use central-composite, or vary one more"
-                      : "use screening3 first, or optimal --model quadratic");
-  need_levels(space, 3, false, "box-behnken", "use optimal --model quadratic, which takes any parameters");
-  if (o.centre_runs < -1) throw Error("the number of centre runs is negative", "--centre", "use 3 to 5");
+                      : "use screening3 first, or optimal `model=quadratic`");
+  need_levels(space, 3, false, "box-behnken", "use optimal `model=quadratic`, which takes any parameters");
+  if (o.centre_runs < -1) throw Error("the number of centre runs is negative", "`centre`", "use 3 to 5");
   const Sets& s = sets_of(k);
   const std::vector<int> possible = possible_blocks(s);
   if (std::find(possible.begin(), possible.end(), o.blocks) == possible.end())
     throw Error(fmt::format("{} parameters cannot be run in {} orthogonal blocks", k, o.blocks),
-                where + " --blocks", fmt::format("use {}", fmt::join(possible, ", ")));
+                where + " `blocks`", fmt::format("use {}", fmt::join(possible, ", ")));
   const bool by_sign = s.classes % o.blocks != 0;
   const int parts = by_sign ? o.blocks / 2 : o.blocks;
   const int asked = o.centre_runs >= 0 ? o.centre_runs : k <= 4 ? 3 : 5;

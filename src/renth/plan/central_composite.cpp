@@ -117,9 +117,9 @@ std::string outside_note(const Space& space, double alpha) {
     if (p.low >= 0 && 0.5 * (p.low + p.high) - alpha * 0.5 * (p.high - p.low) < 0)
       which += fmt::format(" ({} becomes negative)", p.name);
   return fmt::format(
-      "the axial runs lie outside the spans, at coded ±{:.4g}: {}. If a value cannot be run, use --axial "
-      "face (all "
-      "within the spans, less even) or --axial inscribed (the whole plan shrunk into the spans)",
+      "the axial runs lie outside the spans, at coded ±{:.4g}: {}. If a value cannot be run, use "
+      "`axial=face` "
+      "(all within the spans, less even) or `axial=inscribed` (the whole plan shrunk into the spans)",
       alpha, which);
 }
 
@@ -192,10 +192,10 @@ void check(const Space& space, const CentralCompositeOptions& o) {
   if (k < 2 || k > 10)
     throw Error(
         fmt::format("central-composite needs 2 to 10 varying parameters, this study has {}", k), where,
-        k < 2 ? "use full-factorial --levels 5" : "use screening3 first, or optimal --model quadratic");
+        k < 2 ? "use full-factorial `levels=5`" : "use screening3 first, or optimal `model=quadratic`");
   need_levels(space, 3, false, "central-composite",
-              "use optimal --model quadratic, which takes any parameters");
-  if (o.centre_runs < -1) throw Error("the number of centre runs is negative", "--centre", "use 3 to 5");
+              "use optimal `model=quadratic`, which takes any parameters");
+  if (o.centre_runs < -1) throw Error("the number of centre runs is negative", "`centre`", "use 3 to 5");
 }
 
 }  // namespace
@@ -216,7 +216,7 @@ void parse_axial(const std::string& text, CentralCompositeOptions& o) {
   o.distance = std::strtod(text.c_str(), &end);
   o.axial = Axial::given;
   if (end == text.c_str() || *end != '\0' || !(o.distance > 0) || !std::isfinite(o.distance))
-    throw Error(fmt::format("\"{}\" is no axial distance", text), "--axial",
+    throw Error(fmt::format("\"{}\" is no axial distance", text), "`axial`",
                 "use rotatable, face, orthogonal, spherical, inscribed or a number above 0");
 }
 
@@ -227,7 +227,7 @@ Plan central_composite(const Space& space, const CentralCompositeOptions& o, See
   l.core = k < 5 ? Fraction{k, {}, true} : smallest_fraction(k, 5);
   const std::vector<int> possible = o.blocks <= 2 ? std::vector<int>{1, 2} : possible_blocks(l.core);
   if (std::find(possible.begin(), possible.end(), o.blocks) == possible.end())
-    throw Error(fmt::format("{} parameters cannot be run in {} blocks", k, o.blocks), where + " --blocks",
+    throw Error(fmt::format("{} parameters cannot be run in {} blocks", k, o.blocks), where + " `blocks`",
                 fmt::format("use {}", fmt::join(possible, ", ")));
   const bool staged = o.stage != Stage::whole;
   const int blocks = staged ? std::max(2, o.blocks) : o.blocks;
@@ -253,8 +253,7 @@ Plan central_composite(const Space& space, const CentralCompositeOptions& o, See
   if (o.stage == Stage::corners)
     notes.push_back(
         "these are the corners and their centre runs; if the fit shows curvature, plan central-composite "
-        "--stage "
-        "axial --of this batch adds the axes as a block of the same design");
+        "`stage=axial` with `of` this batch adds the axes as a block of the same design");
   plan.notes.insert(plan.notes.begin(), notes.begin(), notes.end());
   plan.options["axial"] = fmt::format("{:.17g}", alpha);
   plan.options["inscribed"] = shrunk ? "yes" : "no";

@@ -21,7 +21,7 @@ double natural_value(const Space& space, Index j, double coded, const std::strin
   if (!p.is_discrete()) return wanted;
   if (p.step > 0) return p.low + std::round((wanted - p.low) / p.step) * p.step;
   throw Error(fmt::format("an axial run needs {} = {:.6g}, which cannot be set", p.name, wanted),
-              "plan " + method, "use --axial face or --axial inscribed");
+              "plan " + method, "use `axial=face` or `axial=inscribed`");
 }
 
 }  // namespace
@@ -97,7 +97,7 @@ Plan from_coded(const Space& space, const CodedRuns& runs, const std::string& me
   if (!rounded.empty())
     plan.notes.push_back("values of " + rounded +
                          " are rounded to what can be set, so that the plan is not exactly the textbook's: "
-                         "renth assess shows what that costs");
+                         "assess shows what that costs");
   return plan;
 }
 

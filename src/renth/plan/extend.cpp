@@ -123,7 +123,7 @@ Plan extend(const Space& space, const Plan& old, int runs, Seed seed) {
                 "plan extend",
                 old.method == "hammersley"
                     ? "use halton, which can be continued, or spread"
-                    : "use optimal --include this batch for more terms, or spread to fill the gaps");
+                    : "use optimal with `include` of this batch for more terms, or spread to fill the gaps");
   }
   std::fill(plan.origins.begin(), plan.origins.end(), "added");
   return plan;

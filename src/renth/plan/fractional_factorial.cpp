@@ -13,7 +13,7 @@ int parse_resolution(const std::string& text) {
   const std::pair<const char*, int> known[] = {{"III", 3}, {"IV", 4}, {"V", 5}, {"3", 3}, {"4", 4}, {"5", 5}};
   for (const auto& [name, value] : known)
     if (text == name) return value;
-  throw Error(fmt::format("no plan is made for resolution \"{}\"", text), "--resolution", "use III, IV or V");
+  throw Error(fmt::format("no plan is made for resolution \"{}\"", text), "`resolution`", "use III, IV or V");
 }
 std::string roman(int resolution) {
   const char* names[] = {"none", "I", "II", "III", "IV", "V", "VI", "VII", "VIII", "IX", "X"};
@@ -30,19 +30,19 @@ Fraction fraction_asked(const std::vector<std::string>& names, const FractionalF
   if (!o.generators.empty()) {
     if (o.resolution > 0 || o.runs > 0)
       throw Error("generators say how many runs and which resolution", "plan " + where,
-                  "leave out --resolution and --runs, or --generators");
+                  "leave out `resolution` and `runs`, or `generators`");
     fraction = parse_generators(names, o.generators);
   } else if (o.runs > 0) {
     if (!std::has_single_bit(unsigned(o.runs)) || o.runs < 4)
       throw Error(fmt::format("a two-level fraction cannot have {} runs", o.runs),
-                  "plan " + where + " --runs",
+                  "plan " + where + " `runs`",
                   fmt::format("use {} or {}", std::max(4U, std::bit_floor(unsigned(o.runs))),
                               std::max(8U, 2 * std::bit_floor(unsigned(o.runs)))));
     fraction = minimum_aberration(k, int(std::countr_zero(unsigned(o.runs))));
     if (o.resolution > 0 && fraction.resolution() > 0 && fraction.resolution() < o.resolution)
       throw Error(fmt::format("{} runs of {} parameters reach resolution {}, not {}", o.runs, k,
                               roman(fraction.resolution()), roman(o.resolution)),
-                  "plan " + where, fmt::format("use --runs {}", smallest_fraction(k, o.resolution).runs()));
+                  "plan " + where, fmt::format("use `runs={}`", smallest_fraction(k, o.resolution).runs()));
   } else {
     fraction = smallest_fraction(k, o.resolution > 0 ? o.resolution : 4);
   }
@@ -54,8 +54,7 @@ std::string alias_note(const Fraction& fraction, const std::vector<std::string>&
       aliases(fraction, names, resolution <= 3 ? 2 : std::max(2, resolution - 2));
   std::string text;
   for (std::size_t i = 0; i < lines.size() && i < 20; ++i) text += (i ? "; " : "") + lines[i];
-  if (lines.size() > 20)
-    text += fmt::format("; and {} more: renth assess --model interactions", lines.size() - 20);
+  if (lines.size() > 20) text += fmt::format("; and {} more: assess `model=interactions`", lines.size() - 20);
   return lines.empty() ? "no main effect or two-parameter product is aliased with another"
                        : "aliases: " + text;
 }
@@ -65,8 +64,8 @@ std::string alias_note(const Fraction& fraction, const std::vector<std::string>&
 Plan fractional_factorial(const Space& space, const FractionalFactorialOptions& o, Seed seed) {
   const std::string where = "fractional-factorial";
   need_levels(space, 2, false, where, "use optimal, which takes any choices, or fix the parameter");
-  if (o.replicates < 1) throw Error("replicates must be 1 or more", "plan " + where, "use --replicates 1");
-  if (o.centre_runs > 0) need_levels(space, 3, false, "a centre run", "leave --centre out");
+  if (o.replicates < 1) throw Error("replicates must be 1 or more", "plan " + where, "use `replicates=1`");
+  if (o.centre_runs > 0) need_levels(space, 3, false, "a centre run", "leave `centre` out");
   if (space.size() > 31)
     throw Error("a two-level fraction takes at most 31 parameters", "plan " + where, "use plackett-burman");
   std::vector<std::string> names;

@@ -51,9 +51,9 @@ Plan full_factorial(const Space& space, const FullFactorialOptions& options, See
   constexpr double most = 1e6;
   const int wanted = options.levels > 0 ? options.levels : 2;
   if (wanted < 2)
-    throw Error("a factorial needs at least two levels", "plan full-factorial", "use --levels 2 or more");
+    throw Error("a factorial needs at least two levels", "plan full-factorial", "use `levels=2` or more");
   if (options.replicates < 1)
-    throw Error("replicates must be 1 or more", "plan full-factorial", "use --replicates 1");
+    throw Error("replicates must be 1 or more", "plan full-factorial", "use `replicates=1`");
   std::vector<std::vector<double>> levels;
   double total = options.replicates;
   for (const Parameter& p : space.parameters()) {

@@ -51,14 +51,14 @@ LatinHypercubeOptions::Criterion parse_evenness(std::string_view text) {
   using C = LatinHypercubeOptions::Criterion;
   for (const C c : {C::maximin, C::discrepancy, C::none})
     if (text == name(c)) return c;
-  throw Error(fmt::format("no criterion is called \"{}\"", text), "plan latin-hypercube --criterion",
+  throw Error(fmt::format("no criterion is called \"{}\"", text), "plan latin-hypercube `criterion`",
               "use maximin, discrepancy or none");
 }
 
 Plan latin_hypercube(const Space& space, const LatinHypercubeOptions& options, Seed seed) {
   const int n = options.runs > 0 ? options.runs : suggested_runs(space);
   if (n < 2)
-    throw Error("a Latin hypercube needs at least two runs", "plan latin-hypercube", "use --runs 2 or more");
+    throw Error("a Latin hypercube needs at least two runs", "plan latin-hypercube", "use `runs=2` or more");
   const bool limited = !space.limits().empty();
   const Eigen::MatrixXd sample = limited ? sample_region(space, std::max(4000, 20 * n), Values::settable,
                                                          seed, "latin hypercube marginals")

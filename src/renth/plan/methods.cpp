@@ -32,8 +32,8 @@ Plan make_central_composite(const Space& space, const PlanRequest& r, Seed seed)
   else if (r.stage == "axial")
     o.stage = CentralCompositeOptions::Stage::axial;
   else if (!r.stage.empty())
-    throw Error("no stage is called \"" + r.stage + "\"", "--stage",
-                "use corners, and later axial --of BATCH");
+    throw Error("no stage is called \"" + r.stage + "\"", "`stage`",
+                "use corners, and later axial `of=BATCH`");
   return central_composite(space, o, seed);
 }
 

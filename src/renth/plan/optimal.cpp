@@ -61,8 +61,8 @@ void check_estimable(const Space& space, const OptimalOptions& o, const Eigen::M
   const Confounding found = find_confounding(model_matrix(space, o.terms, probe));
   if (!found.dropped.empty())
     throw Error("no runs that can be made tell these terms apart: " + describe(space, o.terms, found),
-                "plan optimal --model",
-                "remove the terms named from --model, or give the parameter more values");
+                "plan optimal `model`",
+                "remove the terms named from `model`, or give the parameter more values");
 }
 
 /// How often a start is perturbed: enough to find good optima, bounded so that cost stays in seconds.
@@ -181,7 +181,7 @@ OptimalOptions::Criterion parse_criterion(std::string_view text) {
   using C = OptimalOptions::Criterion;
   for (const C c : {C::D, C::I, C::A, C::G})
     if (text == name(c)) return c;
-  throw Error(fmt::format("no criterion is called \"{}\"", text), "plan optimal --criterion",
+  throw Error(fmt::format("no criterion is called \"{}\"", text), "plan optimal `criterion`",
               "use D, I, A or G");
 }
 std::string_view name(OptimalOptions::Criterion criterion) {
@@ -194,11 +194,11 @@ Plan optimal(const Space& space, const OptimalOptions& given, Seed seed) {
   OptimalOptions o = given;
   const auto p = int(o.terms.size());
   if (o.runs <= 0) o.runs = suggested_optimal_runs(o);
-  if (o.restarts < 1) throw Error("restarts must be 1 or more", "plan optimal --restarts", "use 10");
+  if (o.restarts < 1) throw Error("restarts must be 1 or more", "plan optimal `restarts`", "use 10");
   if (o.runs + o.existing.rows() < p)
     throw Error(fmt::format("{} runs cannot estimate {} terms", o.runs + o.existing.rows(), p),
-                "plan optimal --runs",
-                fmt::format("use --runs {} or more, or a smaller --model", p - o.existing.rows()));
+                "plan optimal `runs`",
+                fmt::format("use `runs={}` or more, or a smaller `model`", p - o.existing.rows()));
   ExchangeProblem problem{space, o.terms, o.runs, {}, {}, o.candidates, {}};
   if (!space.limits().empty() && o.candidates.rows() == 0) problem.pool = edge_points(space, seed);
   check_estimable(space, o, problem.pool, seed);
@@ -213,7 +213,7 @@ Plan optimal(const Space& space, const OptimalOptions& given, Seed seed) {
                                                   : search(problem, o.restarts, rounds, seed);
   if (!best.found)
     throw Error(fmt::format("no start led to {} runs that estimate all {} terms", o.runs, p), "plan optimal",
-                "use more --runs or --restarts, or fewer terms");
+                "use more `runs` or `restarts`, or fewer terms");
 
   std::vector<int> order(std::size_t(o.runs));
   for (int i = 0; i < o.runs; ++i) order[std::size_t(i)] = i;

@@ -128,7 +128,7 @@ Plan orthogonal_array(const Space& space, const OrthogonalArrayOptions& o, Seed 
   const std::string where = "orthogonal-array";
   const int wanted = o.levels > 0 ? o.levels : 3;
   if (wanted > 3)
-    throw Error("the arrays have two- and three-level columns", "plan " + where + " --levels", "use 2 or 3");
+    throw Error("the arrays have two- and three-level columns", "plan " + where + " `levels`", "use 2 or 3");
   std::vector<Eigen::Index> two, three;
   std::vector<std::string> thinned;
   for (Eigen::Index j = 0; j < space.size(); ++j) {
@@ -137,7 +137,7 @@ Plan orthogonal_array(const Space& space, const OrthogonalArrayOptions& o, Seed 
     if (p.is_choice() && count > 3)
       throw Error(
           fmt::format("{} has {} choices, and the arrays have two- and three-level columns", p.name, count),
-          "plan " + where, "use optimal --model linear");
+          "plan " + where, "use optimal `model=linear`");
     const bool own = !p.is_between();
     const int levels = p.is_discrete() && count < 3 ? 2 : own ? 3 : wanted;
     if (own && count > 3) thinned.push_back(p.name);
@@ -155,8 +155,8 @@ Plan orthogonal_array(const Space& space, const OrthogonalArrayOptions& o, Seed 
     throw Error(fmt::format("no array {}carries {} two-level and {} three-level parameters",
                             o.runs > 0 ? fmt::format("of {} runs ", o.runs) : "", a, b),
                 "plan " + where,
-                fitting.empty() ? "use optimal --model linear, or --levels 2 for the spans"
-                                : "use --runs " + fitting);
+                fitting.empty() ? "use optimal `model=linear`, or `levels=2` for the spans"
+                                : "use `runs` " + fitting);
   const MatrixXi symbols = orthogonal_array_symbols(runs, a, b);
   CodedRuns coded;
   coded.coded.resize(runs, space.size());

@@ -47,7 +47,7 @@ std::vector<std::vector<double>> ends_of(const Space& space) {
 std::vector<Eigen::VectorXd> some_of(std::vector<Eigen::VectorXd> kept, int runs, Stream& stream) {
   if (runs > int(kept.size()) && !kept.empty())
     throw Error(fmt::format("the limits leave {} corners, not {}", kept.size(), runs), "plan corners",
-                fmt::format("use --runs {} or less", kept.size()));
+                fmt::format("use `runs={}` or less", kept.size()));
   if (runs > 0 && !kept.empty()) {
     std::vector<int> order = stream.permutation(int(kept.size()));
     order.resize(std::size_t(runs));
@@ -78,7 +78,7 @@ Plan corners(const Space& space, int runs, Seed seed) {
   for (const auto& e : ends) total *= double(e.size());
   if (runs <= 0 && total > most)
     throw Error(fmt::format("the box has {:.3g} corners", total), "plan corners",
-                "draw some of them: --runs 64");
+                "draw some of them: `runs=64`");
   const auto corner = [&](auto&& pick) {
     Eigen::VectorXd point(space.size());
     for (Eigen::Index j = 0; j < space.size(); ++j)
@@ -134,7 +134,7 @@ Plan scatter_plan(const Space& space, const Eigen::VectorXd& at, int runs, Seed 
     if (space.allows(point))
       points.row(i++) = point;
     else if (++broken > 1000 + 50LL * runs)
-      throw Error("nearly every draw breaks a limit", "plan scatter --at " + describe(space, at),
+      throw Error("nearly every draw breaks a limit", "plan scatter `at` " + describe(space, at),
                   "choose a setting farther inside the limits");
   }
   Plan plan = make_plan(std::move(points), "scatter", "scatter", seed);

@@ -11,12 +11,12 @@ namespace renth {
 Plan plackett_burman(const Space& space, const PlackettBurmanOptions& o, Seed seed) {
   const std::string where = "plackett-burman";
   need_levels(space, 2, false, where, "use orthogonal-array or optimal, or fix the parameter");
-  if (o.centre_runs > 0) need_levels(space, 3, false, "a centre run", "leave --centre out");
+  if (o.centre_runs > 0) need_levels(space, 3, false, "a centre run", "leave `centre` out");
   const int k = int(space.size()), runs = o.runs > 0 ? o.runs : std::max(4, (k + 4) / 4 * 4);
   if (runs % 4 != 0 || runs > 48 || runs <= k)
     throw Error(fmt::format("there is no such plan of {} parameters in {} runs", k, runs), "plan " + where,
                 k > 47 ? "use at most 47 parameters"
-                       : fmt::format("use --runs with a multiple of 4 from {} to 48", (k + 4) / 4 * 4));
+                       : fmt::format("use `runs` with a multiple of 4 from {} to 48", (k + 4) / 4 * 4));
   CodedRuns coded;
   coded.coded = hadamard(runs).middleCols(1, k);
   coded.origins.assign(std::size_t(runs), "corner");
@@ -25,7 +25,7 @@ Plan plackett_burman(const Space& space, const PlackettBurmanOptions& o, Seed se
   plan.options["runs"] = std::to_string(runs);
   plan.options["centre"] = std::to_string(o.centre_runs);
   plan.notes.push_back(
-      "main effects only: each product of two parameters is mixed into the main effects of others; renth "
+      "main effects only: each product of two parameters is mixed into the main effects of others; "
       "assess "
       "lists how strongly");
   return plan;
@@ -37,11 +37,11 @@ Plan screening3(const Space& space, const Screening3Options& o, Seed seed) {
   if (k < 3 || k > 50)
     throw Error(fmt::format("screening3 needs 3 to 50 varying parameters, this study has {}", k),
                 "plan " + where,
-                k < 3 ? "use full-factorial --levels 3" : "use plackett-burman or optimal --model linear");
-  need_levels(space, 3, false, where, "use optimal --model quadratic, which takes any parameters");
+                k < 3 ? "use full-factorial `levels=3`" : "use plackett-burman or optimal `model=linear`");
+  need_levels(space, 3, false, where, "use optimal `model=quadratic`, which takes any parameters");
   if (o.centre_runs < 1)
     throw Error("without a centre run the squares cannot be told from the mean", "plan " + where,
-                "use --centre 1");
+                "use `centre=1`");
   int m = std::max(4, k + k % 2);
   while (conference(m).size() == 0) m += 2;
   const Eigen::MatrixXd c = conference(m).leftCols(k);

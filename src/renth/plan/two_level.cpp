@@ -141,7 +141,7 @@ Fraction smallest_fraction(int factors, int resolution) {
     if (f.resolution() >= resolution) return f;
   }
   throw Error(fmt::format("resolution {} of {} parameters takes more than 4096 runs", resolution, factors),
-              "plan fractional-factorial", "ask for a lower --resolution, or use plackett-burman");
+              "plan fractional-factorial", "ask for a lower `resolution`, or use plackett-burman");
 }
 
 std::string describe_word(const std::vector<std::string>& names, Word word) {
@@ -152,7 +152,7 @@ std::string describe_word(const std::vector<std::string>& names, Word word) {
 }
 
 Fraction parse_generators(const std::vector<std::string>& names, const std::string& text) {
-  const std::string where = "--generators";
+  const std::string where = "`generators`";
   Fraction out;
   out.factors = int(names.size());
   const auto trim = [](std::string s) {

@@ -6,6 +6,7 @@
 #include <renth/problem/problem.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/surrogate.hpp>
+#include <string>
 #include <vector>
 
 namespace renth {
@@ -17,6 +18,7 @@ struct Model {
   struct Part {
     std::shared_ptr<const Surrogate> surrogate;
     FoldModels folds;
+    std::string verdict = {};  ///< how far it can be believed, in a word; empty: nobody judged it
   };
   Problem problem;
   std::vector<std::optional<Part>> parts;  ///< one a response; none for derived ones and those not fitted
@@ -28,5 +30,9 @@ struct Model {
   /// The fewest folds of any surrogate that a response needs; 0: some have none.
   int folds(int response) const;
 };
+
+/// Does a model fit together? \throws Error  as check_problem(); not one part a response; a part of a derived
+///                               response; nothing that can be predicted.
+void check_model(const Model& model);
 
 }  // namespace renth

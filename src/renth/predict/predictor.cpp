@@ -1,6 +1,10 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
+#include <renth/base/error.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/predict/predictor.hpp>
 #include <renth/problem/bound_values.hpp>
@@ -60,10 +64,12 @@ struct Predictor::Base {
 
 Predictor::Predictor(std::shared_ptr<const Model> model, Loop loop)
     : model_(std::move(model)), loop_(std::move(loop)) {
+  check_model(*model_);
   for (int k = 0; k < int(problem().responses.size()); ++k) ready_.push_back(model_->has(k));
 }
 
 Eigen::MatrixXd Predictor::mean_of(int response, Points points, int fold) const {
+  need(response);
   if (const auto& part = model_->parts[std::size_t(response)]) {
     const Surrogate& asked = fold < 0 ? *part->surrogate : *part->folds.models()[std::size_t(fold)];
     return asked.predict(points).mean;
@@ -99,6 +105,7 @@ Eigen::MatrixXd Predictor::means_of_block(Points points, const std::vector<Expre
 }
 
 Eigen::MatrixXd Predictor::means(Points points, const std::vector<Expression>& conditions) const {
+  check_points(problem().space, points);
   if (points.rows() <= block_rows) return means_of_block(points, conditions);
   Eigen::MatrixXd out(points.rows(), Eigen::Index(problem().responses.size() + conditions.size()));
   in_blocks(points.rows(), loop_, [&](Eigen::Index at, Eigen::Index rows, std::size_t) {
@@ -206,7 +213,66 @@ Predictions Predictor::predict_block(Points points, double level, const Predicti
   return out;
 }
 
+Eigen::MatrixXd Predictor::margins(Points points) const {
+  check_points(problem().space, points);
+  const std::vector<Limit>& limits = problem().space.limits();
+  Eigen::MatrixXd out(points.rows(), Eigen::Index(limits.size()));
+  Eigen::VectorXd point;
+  for (Eigen::Index i = 0; i < points.rows(); ++i) {
+    point = points.row(i);
+    for (std::size_t l = 0; l < limits.size(); ++l) out(i, Eigen::Index(l)) = limits[l].margin(point.data());
+  }
+  return out;
+}
+
+Eigen::MatrixXd Predictor::covariance(int response, Points points, Eigen::Index output) const {
+  need(response);
+  if (const auto& part = model_->parts[std::size_t(response)])
+    return part->surrogate->covariance(points, output);
+  const std::vector<int> from = sources_of(problem(), response);
+  std::map<int, Prediction> of;
+  BoundValues values(problem(), points);
+  for (const int s : from) {
+    of[s] = model_->parts[std::size_t(s)]->surrogate->predict(points, {.variance = true});
+    values.set(s, of[s].mean);
+  }
+  const auto worked_out = [&]() -> Eigen::ArrayXd {
+    values.derive({response});
+    return values.response(response).col(0);
+  };
+  Eigen::MatrixXd out = Eigen::MatrixXd::Zero(points.rows(), points.rows());
+  for (const int s : from) {
+    const Eigen::MatrixXd& mean = of[s].mean;
+    const Eigen::Index middle = mean.cols() / 2;
+    // One deviation to either side, of a curve the one in its middle all along.
+    const Eigen::ArrayXd deviation = deviations(of[s].model_variance).col(middle);
+    const auto moved = [&](double side) {
+      values.set(s, mean.colwise() + side * deviation.matrix());
+      return worked_out();
+    };
+    const Eigen::ArrayXd half = 0.5 * (moved(1) - moved(-1));
+    values.set(s, mean);
+    const Eigen::VectorXd slope = (deviation > 0).select(half / deviation, 0);
+    out += slope.asDiagonal() * model_->parts[std::size_t(s)]->surrogate->covariance(points, middle) *
+           slope.asDiagonal();
+  }
+  return out;
+}
+
+void Predictor::need(int response) const {
+  if (response < 0 || response >= int(ready_.size()))
+    throw Error(fmt::format("there is no response {}", response), "responses",
+                fmt::format("give 0 to {}", int(ready_.size()) - 1));
+  if (!has(response))
+    throw Error(problem().responses[std::size_t(response)].name + " cannot be predicted", "responses",
+                "it, or what it is derived from, has no surrogate");
+}
+
 Predictions Predictor::predict(Points points, double level, const PredictionsAsked& asked) const {
+  check_points(problem().space, points);
+  if (!(level > 0 && level < 1))
+    throw Error(fmt::format("{} is no level", level), "level", "give one between 0 and 1, such as 0.95");
+  for (const int response : asked.responses) need(response);
   if (points.rows() <= block_rows) return predict_block(points, level, asked);
   std::vector<Predictions> parts(std::size_t((points.rows() + block_rows - 1) / block_rows));
   in_blocks(points.rows(), loop_, [&](Eigen::Index at, Eigen::Index rows, std::size_t b) {

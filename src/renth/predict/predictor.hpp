@@ -36,12 +36,15 @@ struct PredictionsAsked {
 /// that the answers are the same with any.
 class Predictor {
  public:
+  /// \throws Error  the model contradicts itself: as check_model().
   explicit Predictor(std::shared_ptr<const Model> model, Loop loop = serial_for);
 
   /// Means, standard deviations and intervals at one level. The error of a derived response is carried
   /// through from each response it is made of, one standard deviation to either side, as if the errors of
   /// different responses were independent. Of a curve it is the larger of what follows if errors are the same
   /// all along it, and if every axis point has its own.
+  ///
+  /// \throws Error  as check_points(); a level that is not between 0 and 1; a response that the model lacks.
   Predictions predict(Points points, double level, const PredictionsAsked& asked = {}) const;
 
   /// Means of all scalar responses, in their order, then the margins that conditions on parameters, responses
@@ -51,12 +54,21 @@ class Predictor {
   /// Mean of one response (m × q), by the whole model or by the one without a fold.
   Eigen::MatrixXd mean_of(int response, Points points, int fold = -1) const;
 
+  /// The limits between parameters as margins (m × l): ≥ 0 holds. They need no surrogate.
+  Eigen::MatrixXd margins(Points points) const;
+
+  /// Joint covariance (m × m) of the mean of a response; of a curve at one axis point. Of a derived response
+  /// by its slopes in each of those it is made of, as if the errors of different responses were independent,
+  /// and of a curve the same all along it.
+  Eigen::MatrixXd covariance(int response, Points points, Eigen::Index output = 0) const;
+
   const Model& model() const { return *model_; }
   const Problem& problem() const { return model_->problem; }
   bool has(int response) const { return ready_[std::size_t(response)]; }
   bool inside(const Eigen::VectorXd& point) const { return model_->coverage.inside(point); }
 
  private:
+  void need(int response) const;
   struct Base;
   Predictions predict_block(Points points, double level, const PredictionsAsked& asked) const;
   ResponsePrediction fitted(int response, Points points, const Base& base, double level,

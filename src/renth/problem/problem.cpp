@@ -60,6 +60,17 @@ Limit Problem::limit(const std::string& text, const std::string& place) const {
           }};
 }
 
+std::shared_ptr<const Expression> Problem::derivation(int response, const std::string& text,
+                                                      const std::string& place) const {
+  std::vector<Symbol> known = symbols();
+  // A curve or number that is derived later has no name yet, so that nothing goes round in a circle.
+  for (std::size_t k = std::size_t(response); k < responses.size(); ++k)
+    if (responses[k].derive || k == std::size_t(response)) known[first_response() + k].name.clear();
+  auto out = std::make_shared<const Expression>(text, known, place);
+  if (out->is_condition()) throw Error("a condition where a number is needed", place, "give a number");
+  return out;
+}
+
 void Problem::check_names(const Settings& settings, const std::string& place) const {
   for (const auto& [key, value] : settings) {
     const bool is_fixed =

@@ -86,6 +86,11 @@ struct Problem {
   /// \throws Error  it does not parse; it is no condition.
   Limit limit(const std::string& text, const std::string& place) const;
 
+  /// What a response is derived from. Of other derived ones it may use those that stand before it.
+  /// \throws Error  it does not parse; it is a condition.
+  std::shared_ptr<const Expression> derivation(int response, const std::string& text,
+                                               const std::string& place) const;
+
   /// One row of natural values from settings by name; what is not given is nominal.
   /// \param place  where the settings come from, for messages.
   /// \throws Error  unknown name or choice; between levels; not finite.
@@ -98,6 +103,12 @@ struct Problem {
   /// \throws Error  a name that is no parameter.
   void check_names(const Settings& settings, const std::string& place) const;
 };
+
+/// Does a problem make sense? What its space refuses, that has refused already.
+/// \throws Error  names that are none or stand twice; an axis that does not ascend, or is none; limits of
+///                acceptance that leave nothing; a weight not above 0; a derived response without what it is
+///                derived from; a scenario of unknown responses or settings.
+void check_problem(const Problem& problem);
 
 /// The numbers of the responses that one is worked out from: itself if it is not derived, else all at the end
 /// of the chain; ascending.

@@ -55,8 +55,8 @@ void regression_reasons(const Quality& q, const RegressionReport& r, const Words
                     "bends, and the model has no squares",
                     r.anova.curvature_p));
     w.advise(r.anova.axial_runs
-                 ? "add squares: fit polynomial --model quadratic"
-                 : "add axial runs for squares (plan central-composite --stage axial --of BATCH), or fit a "
+                 ? "add squares: fit polynomial `model=quadratic`"
+                 : "add axial runs for squares (plan central-composite `stage=axial` `of=BATCH`), or fit a "
                    "metamodel (fit kriging)");
   }
   if (r.max_vif > 10) {
@@ -64,7 +64,7 @@ void regression_reasons(const Quality& q, const RegressionReport& r, const Words
         "the variance of {} is inflated {:.0f} times because the runs vary it together with other "
         "terms",
         r.max_vif_term, r.max_vif));
-    w.advise("leave one of the terms that go together out, or add runs: plan optimal --include BATCH");
+    w.advise("leave one of the terms that go together out, or add runs: plan optimal `include=BATCH`");
   }
   const double drop = q.r2_adjusted - q.r2_predicted;
   if (drop > 0.2)
@@ -89,7 +89,7 @@ void regression_reasons(const Quality& q, const RegressionReport& r, const Words
   if (r.box_cox && (r.box_cox->low > 1 || r.box_cox->high < 1) &&
       (d.normality.p < 0.05 || d.variance.p < 0.05))
     w.advise(
-        fmt::format("fit a power of the response: fit polynomial --transform {:g} (Box–Cox {:.2f}, interval "
+        fmt::format("fit a power of the response: fit polynomial `transform={:g}` (Box–Cox {:.2f}, interval "
                     "{:.2f} … {:.2f})",
                     r.box_cox->suggestion, r.box_cox->lambda, r.box_cox->low, r.box_cox->high));
 }
@@ -105,8 +105,8 @@ int steps_down(const Quality& q, bool noisy, const Words& words) {
                           q.lack_of_fit_p, bends ? "these squares and products" : "a model without squares"));
     words.advise(
         bends   ? "fit a metamodel (fit kriging), narrow the spans, or take cubic terms and the runs for them"
-        : axial ? "add squares (fit polynomial --model quadratic), or fit a metamodel (fit kriging)"
-                : "add axial runs for squares (plan central-composite --stage axial --of BATCH), or fit a "
+        : axial ? "add squares (fit polynomial `model=quadratic`), or fit a metamodel (fit kriging)"
+                : "add axial runs for squares (plan central-composite `stage=axial` `of=BATCH`), or fit a "
                   "metamodel (fit kriging)");
   }
   if (q.r2_adjusted - q.q2 > 0.2) {
@@ -183,7 +183,7 @@ Judgement judge(const Quality& q, bool noisy, std::string_view kind, std::size_t
         "it is the best of {} candidates by {} runs that scatter, and so partly by luck: 1 − Q² is "
         "likely larger, up to 1.3 times",
         candidates, q.runs));
-    advise("hold it against runs that are not fitted: plan --use check");
+    advise("hold it against runs that are not fitted: plan `use=check`");
   }
   if (q.regression) regression_reasons(q, *q.regression, words);
   out.verdict = static_cast<Verdict>(std::min(step, 3));

@@ -153,7 +153,7 @@ std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Po
   const Polynomial::State& s = model.state();
   const auto found = quadratic_of(space, model, held, out.parameters);
   if (!found) {
-    why = "the model has terms of third order or more: renth extremes searches it";
+    why = "the model has terms of third order or more: extremes searches it";
     return std::nullopt;
   }
   const Quadratic& q = *found;

@@ -165,7 +165,7 @@ std::size_t unit_of(const Space& space, const Regression& design, const std::vec
 void drop_by_hand(const Space& space, const Regression& design, const TermChoice& choice, Chooser& chooser) {
   std::vector<std::size_t> wanted;
   for (const Term& t : choice.drop) {
-    const std::size_t u = unit_of(space, design, chooser.units(), t, "--drop");
+    const std::size_t u = unit_of(space, design, chooser.units(), t, "`drop`");
     if (std::find(wanted.begin(), wanted.end(), u) == wanted.end()) wanted.push_back(u);
   }
   // What needs another goes first, so that the order in which they are named does not matter.
@@ -176,8 +176,8 @@ void drop_by_hand(const Space& space, const Regression& design, const TermChoice
       const std::size_t u = wanted.front(), child = *chooser.model().needed_by(u);
       throw Error(fmt::format("{} cannot go while {} is in, which needs it", chooser.units()[u].name,
                               chooser.units()[child].name),
-                  "--drop " + chooser.units()[u].name,
-                  fmt::format("drop {} too, or say --no-heredity", chooser.units()[child].name));
+                  "`drop` " + chooser.units()[u].name,
+                  fmt::format("drop {} too, or say `no-heredity`", chooser.units()[child].name));
     }
     chooser.turn(*free, "asked for");
     wanted.erase(free);
@@ -189,7 +189,7 @@ void choose_best_subset(const Regression& design, const TermChoice& choice, Choo
                                                      [](const TermUnit& u) { return !u.forced; }));
   if (free > 30)
     throw Error(fmt::format("{} terms are too many to try all subsets", free),
-                "fit polynomial --choose best-subset", "use --choose both, or keep some terms with --keep");
+                "fit polynomial `choose=best-subset`", "use `choose=both`, or keep some terms with `keep`");
   const SubsetOfSize* best = nullptr;
   double least = std::numeric_limits<double>::infinity();
   const std::vector<SubsetOfSize> subsets = best_subsets(design, chooser.units());
@@ -217,10 +217,10 @@ TermSelection choose_terms(const Space& space, const Data& data, const Terms& ca
   if (choice.enter > choice.leave)
     throw Error(fmt::format("a term would come in at p = {:g} and go at p = {:g}, for ever", choice.enter,
                             choice.leave),
-                "--enter, --leave", "give --leave at least the value of --enter");
+                "`enter`, `leave`", "give `leave` at least the value of `enter`");
   if (choice.method == Method::best_subset && choice.rule == Rule::p_value)
-    throw Error("p-values do not compare subsets", "--choose best-subset",
-                "say --by aicc, bic or predicted-r2");
+    throw Error("p-values do not compare subsets", "`choose=best-subset`",
+                "say `by=aicc`, bic or predicted-r2");
   if (!choice.drop.empty() && choice.method != Method::none) {
     // First by hand; what is left are the candidates.
     TermChoice by_hand = choice, rest = choice;
@@ -238,7 +238,7 @@ TermSelection choose_terms(const Space& space, const Data& data, const Terms& ca
     regress(space, data, candidates, transform);
   const Regression design = regression_design(space, data, candidates, transform);
   std::vector<TermUnit> units = term_units(space, design, choice.heredity);
-  for (const Term& t : choice.keep) units[unit_of(space, design, units, t, "--keep")].forced = true;
+  for (const Term& t : choice.keep) units[unit_of(space, design, units, t, "`keep`")].forced = true;
   for (std::size_t u = units.size(); u-- > 0;)  // what a kept term needs is kept
     if (units[u].forced)
       for (const std::size_t parent : units[u].parents) units[parent].forced = true;

@@ -42,6 +42,10 @@ class Session {
   /// What `make` gives, worked out once in a state and kept in the store.
   /// \param of  what it is of: the id of a surrogate, or 0.
   std::string worked_out(const std::string& what, std::int64_t of, const std::function<std::string()>& make);
+  /// The same of what is known already, and of the state in which it was found.
+  void remember(const std::string& what, std::int64_t of, std::uint64_t state, std::string bytes) {
+    to_keep_.push_back({what, of, state, std::move(bytes)});
+  }
   /// Writes what was worked out; else the end of the session does.
   void keep();
 

@@ -53,13 +53,13 @@ CREATE TABLE submitted (run INTEGER NOT NULL REFERENCES run(id) ON DELETE CASCAD
 const char* const schema_3 = R"(
 CREATE TABLE revision (id INTEGER PRIMARY KEY CHECK (id = 1), runs INTEGER NOT NULL);
 INSERT INTO revision VALUES (1, 0);
-CREATE TRIGGER run_made AFTER INSERT ON run WHEN NEW.status = 2
+CREATE TRIGGER run_made AFTER INSERT ON run WHEN NEW.status >= 2
   BEGIN UPDATE revision SET runs = runs + 1; END;
-CREATE TRIGGER run_gone AFTER DELETE ON run WHEN OLD.status = 2
+CREATE TRIGGER run_gone AFTER DELETE ON run WHEN OLD.status >= 2
   BEGIN UPDATE revision SET runs = runs + 1; END;
-CREATE TRIGGER run_ended AFTER UPDATE OF status ON run WHEN (NEW.status = 2) <> (OLD.status = 2)
+CREATE TRIGGER run_ended AFTER UPDATE OF status ON run WHEN NEW.status >= 2 OR OLD.status >= 2
   BEGIN UPDATE revision SET runs = runs + 1; END;
-CREATE TRIGGER run_changed AFTER UPDATE OF batch, block, settings, set_aside ON run WHEN NEW.status = 2
+CREATE TRIGGER run_changed AFTER UPDATE OF batch, block, settings, set_aside ON run WHEN NEW.status >= 2
   BEGIN UPDATE revision SET runs = runs + 1; END;
 CREATE TRIGGER batch_changed AFTER UPDATE OF name, use ON batch BEGIN UPDATE revision SET runs = runs + 1; END;
 CREATE TRIGGER output_made AFTER INSERT ON output BEGIN UPDATE revision SET runs = runs + 1; END;

@@ -167,7 +167,8 @@ class Store {
   /// Goes up with every change of a done run, whoever makes it.
   std::int64_t revision();
 
-  void save(const StoredSurrogate& surrogate);
+  /// Makes it the current one of its response; returns its id.
+  std::int64_t save(const StoredSurrogate& surrogate);
   std::optional<StoredSurrogate> current(const std::string& response);
   /// The id of the current surrogate; 0: none.
   std::int64_t current_id(const std::string& response);

@@ -31,7 +31,8 @@ std::vector<T> list_from(std::string_view bytes) {
 
 }  // namespace
 
-void Store::save(const StoredSurrogate& s) {
+std::int64_t Store::save(const StoredSurrogate& s) {
+  std::int64_t id = 0;
   const Archive whole = s.surrogate->save();
   db_.transaction([&] {
     db_.prepare(
@@ -53,7 +54,7 @@ void Store::save(const StoredSurrogate& s) {
         .bind_bytes(matrix_bytes(s.cv.predicted))
         .bind_bytes(matrix_bytes(s.errors))
         .run();
-    const std::int64_t id = db_.last_id();
+    id = db_.last_id();
     for (std::size_t f = 0; f < s.cv.models.size(); ++f) {
       const Archive part = s.cv.models[f]->save();
       db_.prepare(
@@ -73,6 +74,7 @@ void Store::save(const StoredSurrogate& s) {
         .bind(id)
         .run();
   });
+  return id;
 }
 
 std::optional<StoredSurrogate> Store::current(const std::string& response) {

@@ -14,13 +14,14 @@ StudyError::StudyError(std::string file, std::vector<StudyFault> faults)
                    [](const StudyFault& a, const StudyFault& b) { return a.line < b.line; });
 }
 
+std::string StudyError::place_of(const StudyFault& p) const {
+  const std::string at = p.line > 0 ? fmt::format(":{}:{}", p.line, p.column) : "";
+  return fmt::format("{}{}{}{}", file_, at, p.key.empty() ? "" : " ", p.key);
+}
+
 std::vector<std::string> StudyError::lines() const {
   std::vector<std::string> out;
-  for (const StudyFault& p : faults_) {
-    const std::string at = p.line > 0 ? fmt::format(":{}:{}", p.line, p.column) : "";
-    out.push_back(
-        fmt::format("{}: {}{}{}{}: {}", p.text, file_, at, p.key.empty() ? "" : " ", p.key, p.remedy));
-  }
+  for (const StudyFault& p : faults_) out.push_back(fmt::format("{}: {}: {}", p.text, place_of(p), p.remedy));
   return out;
 }
 

@@ -22,6 +22,8 @@ class StudyError : public Error {
  public:
   StudyError(std::string file, std::vector<StudyFault> faults);
   const std::vector<StudyFault>& faults() const { return faults_; }
+  /// "file:line:column key" of one.
+  std::string place_of(const StudyFault& fault) const;
   /// One message a fault: "what is wrong: file:line:column key: what to do".
   std::vector<std::string> lines() const;
 

@@ -9,6 +9,6 @@ namespace renth {
 /// The rows of a table as points (m × d). Columns are parameters; those without one are nominal.
 /// \param complete  then every varying parameter needs a column, and other columns are passed over.
 /// \throws Error  a missing column; an unknown name; as Problem::point(), with the line.
-Eigen::MatrixXd points_in_table(const Study& study, const std::string& file, bool complete);
+Eigen::MatrixXd points_in_table(const Problem& problem, const std::string& file, bool complete);
 
 }  // namespace renth

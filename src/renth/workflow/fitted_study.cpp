@@ -23,6 +23,12 @@ Model::Part part_of(Session& session, const Response& response, const StoredSurr
 
 }  // namespace
 
+void note_weak_parts(const Model& model, Notes& notes) {
+  for (std::size_t k = 0; k < model.parts.size(); ++k)
+    if (const auto& part = model.parts[k]; part && verdict_words.has(part->verdict))
+      note_weak(model.problem.responses[k].name, verdict_words.value(part->verdict, ""), notes);
+}
+
 FittedStudy::FittedStudy(Session& session, const std::vector<std::string>& needed)
     : verdicts_(session.study.responses.size(), Verdict::good),
       verdict_notes_(session.study.responses.size()) {
@@ -38,6 +44,7 @@ FittedStudy::FittedStudy(Session& session, const std::vector<std::string>& neede
     if (!stored) return;
     model->parts[std::size_t(index)] = part_of(session, r, *stored);
     verdicts_[std::size_t(index)] = note_verdict(session, r, *stored, verdict_notes_[std::size_t(index)]);
+    model->parts[std::size_t(index)]->verdict = name(verdicts_[std::size_t(index)]);
   };
   bool any = false;
   for (const Response& r : chosen_responses(study, needed, true)) {

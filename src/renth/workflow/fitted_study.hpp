@@ -8,6 +8,9 @@
 
 namespace renth {
 
+/// Adds a note on every surrogate of a model that is said to be weak or unfit.
+void note_weak_parts(const Model& model, Notes& notes);
+
 /// A study's model, and what is to be said of its surrogates.
 class FittedStudy {
  public:

@@ -78,6 +78,7 @@ class Fitting {
   FitResult run() {
     std::string problems;
     for (const Response& response : chosen_responses(session_.study, options_.responses, false)) {
+      state_ = session_.state();
       const RunData data =
           collect_data(session_, response, uses_fitted(options_.take_confirm), options_.weights);
       add_notes(out_.notes, data.notes);
@@ -108,8 +109,10 @@ class Fitting {
         session_, response, data,
         fit_response(space, data.data, asked_.kind, request, seed_, asked_.choice, choosing(response)),
         std::move(made));
-    session_.store.save(stored);
+    const std::int64_t id = session_.store.save(stored);
+    session_.remember("matches its runs", id, state_, "yes");
     add_result(response, stored, data);
+    remember_judgement(session_, id, state_, out_.models.back().judgement);
   }
 
   ChoosingOptions choosing(const Response& response) const {
@@ -140,6 +143,7 @@ class Fitting {
   const FittingOptions& options_;
   FitAsked asked_;
   Seed seed_;
+  std::uint64_t state_ = 0;  // in which the runs that are fitted were read
   FitResult out_;
 };
 

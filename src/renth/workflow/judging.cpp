@@ -72,22 +72,47 @@ void add_statistics(Session& session, const StoredSurrogate& stored, double leve
   m.selection = selection_from(options);
 }
 
+namespace {
+
+/// The current surrogate of a response, which must be a polynomial.
+std::shared_ptr<const StoredSurrogate> need_polynomial(Session& session, const Response& r, Notes& notes) {
+  auto stored = need_surrogate(session, r, notes);
+  if (!dynamic_cast<const Polynomial*>(stored->surrogate.get()))
+    throw Error(r.axis >= 0
+                    ? r.name + " is a curve, with a model an axis point"
+                    : fmt::format("the surrogate of {} is {}, not a polynomial", r.name, stored->kind),
+                "--response " + r.name, "renth fit polynomial --response " + r.name);
+  return stored;
+}
+
+}  // namespace
+
 ModelResult current_polynomial(Session& session, const std::string& response, double level, Notes& notes) {
   const Response r = chosen_responses(session.study, {response}, false)[0];
-  const auto kept = need_surrogate(session, r, notes);
-  const StoredSurrogate& stored = *kept;
-  if (!dynamic_cast<const Polynomial*>(stored.surrogate.get()))
-    throw Error(r.axis >= 0
-                    ? response + " is a curve, with a model an axis point"
-                    : fmt::format("the surrogate of {} is {}, not a polynomial", response, stored.kind),
-                "--response " + response, "renth fit polynomial --response " + response);
-  ModelResult m = judge_surrogate(session, r, stored, data_of(session, r, stored), level);
-  add_statistics(session, stored, level, m);
+  const auto stored = need_polynomial(session, r, notes);
+  ModelResult m = judge_surrogate(session, r, *stored, data_of(session, r, *stored), level);
+  add_statistics(session, *stored, level, m);
   return m;
 }
 
-void keep_judgement(Session& session, const StoredSurrogate& stored, const Judgement& judgement) {
-  session.worked_out("judgement", stored.id, [&] { return judgement_text(judgement); });
+ModelResult polynomial_alone(Session& session, const std::string& response, double level, Notes& notes) {
+  const Response r = chosen_responses(session.study, {response}, false)[0];
+  const auto stored = need_polynomial(session, r, notes);
+  ModelResult m;
+  m.response = r.name;
+  m.kind = stored->kind;
+  m.runs = int(stored->runs.size());
+  m.judgement = judgement_of(session, r, *stored);
+  m.polynomial = std::dynamic_pointer_cast<const Polynomial>(stored->surrogate);
+  m.coefficients = m.polynomial->coefficients(level);
+  m.natural = m.polynomial->natural();
+  session.keep();
+  return m;
+}
+
+void remember_judgement(Session& session, std::int64_t surrogate, std::uint64_t state,
+                        const Judgement& judgement) {
+  session.remember("judgement", surrogate, state, judgement_text(judgement));
 }
 
 Judgement judgement_of(Session& session, const Response& response, const StoredSurrogate& stored) {
@@ -101,15 +126,19 @@ Judgement judgement_of(Session& session, const Response& response, const StoredS
   }));
 }
 
-Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
-                     Notes& notes) {
-  const Verdict verdict = judgement_of(session, response, stored).verdict;
+void note_weak(const std::string& response, Verdict verdict, Notes& notes) {
   if (verdict >= Verdict::weak)
     add_note(
         notes, verdict == Verdict::unfit ? "unfit" : "weak",
         fmt::format(
             "the surrogate of {} is {}: take what follows from it with that in mind (renth trust says why)",
-            response.name, name(verdict)));
+            response, name(verdict)));
+}
+
+Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored,
+                     Notes& notes) {
+  const Verdict verdict = judgement_of(session, response, stored).verdict;
+  note_weak(response.name, verdict, notes);
   return verdict;
 }
 

@@ -49,12 +49,18 @@ void add_statistics(Session& session, const StoredSurrogate& stored, double leve
 /// curve.
 ModelResult current_polynomial(Session& session, const std::string& response, double level, Notes& notes);
 
+/// The same without what only its runs can tell: its coefficients and its judgement. \throws Error  the same.
+ModelResult polynomial_alone(Session& session, const std::string& response, double level, Notes& notes);
+
 /// The judgement of the current surrogate of a response: worked out once, then kept with it until its runs
 /// change. \param stored  as current_surrogate() gives it.
 Judgement judgement_of(Session& session, const Response& response, const StoredSurrogate& stored);
-/// Keeps one that was worked out anyway.
-void keep_judgement(Session& session, const StoredSurrogate& stored, const Judgement& judgement);
+/// Keeps one that was worked out anyway, in a state of the session.
+void remember_judgement(Session& session, std::int64_t surrogate, std::uint64_t state,
+                        const Judgement& judgement);
 
+/// Adds a note if the surrogate of a response is weak or unfit.
+void note_weak(const std::string& response, Verdict verdict, Notes& notes);
 /// The verdict on the surrogate of a response; adds a note if it is weak or unfit.
 Verdict note_verdict(Session& session, const Response& response, const StoredSurrogate& stored, Notes& notes);
 

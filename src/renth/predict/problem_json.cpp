@@ -1,0 +1,167 @@
+#include <renth/base/words.hpp>
+#include <renth/predict/problem_json.hpp>
+
+namespace renth {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+constexpr EnumWords<Parameter::Kind, 3> kind_words{"sort of parameter", {"continuous", "levels", "choice"}};
+constexpr EnumWords<Scatter::Shape, 5> shape_words{"shape of scatter",
+                                                   {"none", "normal", "uniform", "triangular", "lognormal"}};
+constexpr EnumWords<Goal::Aim, 3> aim_words{"aim", {"maximise", "minimise", "target"}};
+
+Json value_to_json(const Value& value) {
+  return std::visit([](const auto& v) { return Json(v); }, value);
+}
+Value value_from(const Json& json) {
+  return json.is_string() ? Value(json.get<std::string>()) : Value(json.get<double>());
+}
+
+Json parameter_to_json(const Parameter& p) {
+  Json out = {{"parameter", p.name}, {"label", p.label}, {"unit", p.unit}, {"sort", kind_words(p.kind)}};
+  if (p.is_choice()) {
+    out["choices"] = p.choices;
+  } else {
+    out["span"] = {p.low, p.high};
+    out["step"] = p.step;
+    out["values"] = p.values;
+  }
+  out["nominal"] = p.nominal;
+  out["scatter"] = {
+      {"shape", shape_words(p.scatter.shape)}, {"size", p.scatter.size}, {"relative", p.scatter.relative}};
+  return out;
+}
+
+Parameter parameter_from(const Json& json) {
+  Parameter p;
+  p.name = json.at("parameter").get<std::string>();
+  p.label = json.at("label").get<std::string>();
+  p.unit = json.at("unit").get<std::string>();
+  p.kind = kind_words.value(json.at("sort").get<std::string>(), p.name);
+  if (p.is_choice()) {
+    p.choices = json.at("choices").get<std::vector<std::string>>();
+    p.high = double(p.choices.size()) - 1;
+  } else {
+    p.low = json.at("span").at(0).get<double>();
+    p.high = json.at("span").at(1).get<double>();
+    p.step = json.at("step").get<double>();
+    p.values = json.at("values").get<std::vector<double>>();
+  }
+  p.nominal = json.at("nominal").get<double>();
+  const Json& scatter = json.at("scatter");
+  p.scatter = {shape_words.value(scatter.at("shape").get<std::string>(), p.name),
+               scatter.at("size").get<double>(), scatter.at("relative").get<bool>()};
+  return p;
+}
+
+Json optional_number(const std::optional<double>& v) {
+  return v ? Json(*v) : Json(nullptr);
+}
+std::optional<double> optional_from(const Json& json) {
+  return json.is_null() ? std::nullopt : std::optional(json.get<double>());
+}
+
+Json response_to_json(const Problem& problem, const Response& r) {
+  const Axis* axis = problem.axis_of(r);
+  return {{"response", r.name},
+          {"label", r.label},
+          {"unit", r.unit},
+          {"goal", r.goal ? Json(aim_words(*r.goal)) : Json(nullptr)},
+          {"target", r.target},
+          {"weight", r.weight},
+          {"accept", {{"min", optional_number(r.accept.min)}, {"max", optional_number(r.accept.max)}}},
+          {"along", axis ? Json(axis->name) : Json(nullptr)},
+          {"derive", r.derive ? Json(r.derive->text()) : Json(nullptr)}};
+}
+
+std::optional<Goal::Aim> aim_from(const Json& json, const std::string& place) {
+  if (json.is_null()) return std::nullopt;
+  return aim_words.value(json.get<std::string>(), place);
+}
+
+Response response_from(const Problem& problem, const Json& json) {
+  Response r;
+  r.name = json.at("response").get<std::string>();
+  r.label = json.at("label").get<std::string>();
+  r.unit = json.at("unit").get<std::string>();
+  r.goal = aim_from(json.at("goal"), r.name);
+  r.target = json.at("target").get<double>();
+  r.weight = json.at("weight").get<double>();
+  r.accept = {optional_from(json.at("accept").at("min")), optional_from(json.at("accept").at("max"))};
+  if (const Json& along = json.at("along"); !along.is_null()) {
+    for (std::size_t a = 0; a < problem.axes.size(); ++a)
+      if (problem.axes[a].name == along.get<std::string>()) r.axis = int(a);
+    if (r.axis < 0)
+      throw Error("no axis is called " + along.get<std::string>(), r.name, "name one of the axes");
+  }
+  return r;
+}
+
+Json scenario_to_json(const Scenario& s) {
+  Json goals = Json::array(), hold = Json::object();
+  for (const Scenario::Aim& a : s.goals)
+    goals.push_back({{"response", a.response},
+                     {"goal", a.goal ? Json(aim_words(*a.goal)) : Json(nullptr)},
+                     {"target", a.target}});
+  for (const auto& [name, value] : s.hold) hold[name] = value_to_json(value);
+  return {{"name", s.name}, {"goals", goals}, {"keep", s.keep}, {"hold", hold}};
+}
+
+Scenario scenario_from(const Json& json) {
+  Scenario s;
+  s.name = json.at("name").get<std::string>();
+  for (const Json& a : json.at("goals"))
+    s.goals.push_back(
+        {a.at("response").get<std::string>(), aim_from(a.at("goal"), s.name), a.at("target").get<double>()});
+  s.keep = json.at("keep").get<std::vector<std::string>>();
+  for (const auto& [name, value] : json.at("hold").items()) s.hold[name] = value_from(value);
+  return s;
+}
+
+}  // namespace
+
+Json problem_to_json(const Problem& problem) {
+  Json parameters = Json::array(), fixed = Json::array(), limits = Json::array(), axes = Json::array(),
+       responses = Json::array(), scenarios = Json::array();
+  for (const Parameter& p : problem.space.parameters()) parameters.push_back(parameter_to_json(p));
+  for (const FixedParameter& f : problem.fixed)
+    fixed.push_back(
+        {{"parameter", f.name}, {"label", f.label}, {"unit", f.unit}, {"value", value_to_json(f.value)}});
+  for (const Limit& l : problem.space.limits()) limits.push_back(l.text);
+  for (const Axis& a : problem.axes)
+    axes.push_back({{"name", a.name}, {"unit", a.unit}, {"points", a.points}});
+  for (const Response& r : problem.responses) responses.push_back(response_to_json(problem, r));
+  for (const Scenario& s : problem.scenarios) scenarios.push_back(scenario_to_json(s));
+  return {{"name", problem.name}, {"noisy", problem.noisy}, {"parameters", parameters},
+          {"fixed", fixed},       {"order", problem.order}, {"limits", limits},
+          {"axes", axes},         {"responses", responses}, {"scenarios", scenarios}};
+}
+
+Problem problem_from_json(const Json& json) {
+  Problem out;
+  out.name = json.at("name").get<std::string>();
+  out.noisy = json.at("noisy").get<bool>();
+  std::vector<Parameter> parameters;
+  for (const Json& p : json.at("parameters")) parameters.push_back(parameter_from(p));
+  out.space = Space(parameters);
+  for (const Json& f : json.at("fixed"))
+    out.fixed.push_back({f.at("parameter").get<std::string>(), f.at("label").get<std::string>(),
+                         f.at("unit").get<std::string>(), value_from(f.at("value"))});
+  out.order = json.at("order").get<std::vector<std::string>>();
+  for (const Json& a : json.at("axes"))
+    out.axes.push_back({a.at("name").get<std::string>(), a.at("unit").get<std::string>(),
+                        a.at("points").get<std::vector<double>>()});
+  for (const Json& r : json.at("responses")) out.responses.push_back(response_from(out, r));
+  for (std::size_t k = 0; k < out.responses.size(); ++k)
+    if (const Json& derive = json.at("responses")[k].at("derive"); !derive.is_null())
+      out.responses[k].derive = out.derivation(int(k), derive.get<std::string>(), out.responses[k].name);
+  std::vector<Limit> limits;
+  for (const Json& l : json.at("limits")) limits.push_back(out.limit(l.get<std::string>(), "limits"));
+  out.space = Space(parameters, std::move(limits));
+  for (const Json& s : json.at("scenarios")) out.scenarios.push_back(scenario_from(s));
+  check_problem(out);
+  return out;
+}
+
+}  // namespace renth
