@@ -1,6 +1,5 @@
 // Kriging against LAPACK and against the bare kernel, on one thread. Use: bench-kriging [RUNS [PARAMETERS]]
 #include <cblas.h>
-#include <lapacke.h>
 
 #include <algorithm>
 #include <chrono>
@@ -11,6 +10,7 @@
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/kriging_objective.hpp>
 #include <renth/numeric/cholesky.hpp>
+#include <renth/numeric/lapack.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/plan/sobol.hpp>
@@ -20,6 +20,8 @@
 #include <renth/surrogate/process.hpp>
 
 double kernel_loop(const double* distances, const double* weights, std::size_t n);
+
+extern "C" void dpotrf_(const char*, const int*, double*, const int*, int*, long);
 
 namespace {
 
@@ -63,8 +65,9 @@ int main(int argc, char** argv) {
   correlation_matrix(Kernel::matern52, features(space, data.inputs), 1e-6, k);
   const double lapack = fastest(15, [&] {
     work = k;
-    LAPACKE_dpotrf_work(LAPACK_COL_MAJOR, 'L', n, work.data(), n);
-    LAPACKE_dpotri_work(LAPACK_COL_MAJOR, 'L', n, work.data(), n);
+    int info = 0;
+    dpotrf_("L", &n, work.data(), &n, &info, 1);
+    dpotri_("L", &n, work.data(), &n, &info, 1);
   });
   const double with_gradient = fastest(15, [&] { likelihood(t, &gradient); });
   std::printf(

@@ -15,7 +15,6 @@ find_package(PkgConfig REQUIRED)
 pkg_check_modules(NLOPT REQUIRED IMPORTED_TARGET GLOBAL nlopt)        # local optimisers
 pkg_check_modules(NLOPT_CXX REQUIRED IMPORTED_TARGET GLOBAL nlopt_cxx)
 pkg_check_modules(OPENBLAS REQUIRED IMPORTED_TARGET GLOBAL openblas)  # BLAS and LAPACK
-pkg_check_modules(LAPACKE REQUIRED IMPORTED_TARGET GLOBAL lapacke)
 find_library(CSV_LIBRARY NAMES csv REQUIRED)                          # comma-separated tables
 find_library(MD_LIBRARY NAMES md REQUIRED)                            # SHA-256 of inputs, for the journal
 
@@ -24,7 +23,17 @@ foreach(name renth_blas renth_nlopt renth_csv renth_md)
     add_library(${name} INTERFACE)
   endif()
 endforeach()
-target_link_libraries(renth_blas INTERFACE lapacke openblas)
+# Four routines are called of a library whose loading binds twelve thousand symbols: two thirds of what starting
+# the tool takes. So what is built here links them in; who uses the installed libraries links as they like.
+get_filename_component(openblas_folder "${pkgcfg_lib_OPENBLAS_openblas}" DIRECTORY)
+find_library(OPENBLAS_STATIC NAMES libopenblas.a HINTS ${openblas_folder} ${OPENBLAS_LIBRARY_DIRS})
+find_library(GFORTRAN_LIBRARY NAMES libgfortran.so.5)
+if(OPENBLAS_STATIC AND GFORTRAN_LIBRARY)
+  target_link_libraries(renth_blas INTERFACE "$<BUILD_INTERFACE:${OPENBLAS_STATIC};${GFORTRAN_LIBRARY}>"
+                                             "$<INSTALL_INTERFACE:openblas>")
+else()
+  target_link_libraries(renth_blas INTERFACE openblas)
+endif()
 target_link_libraries(renth_nlopt INTERFACE nlopt nlopt_cxx)
 target_link_libraries(renth_csv INTERFACE csv)
 target_link_libraries(renth_md INTERFACE md)

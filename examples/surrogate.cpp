@@ -10,9 +10,10 @@ int main() {
   const renth::Space space({renth::continuous("radius", 3, 8), renth::continuous("draft", 1, 6)});
 
   const renth::Plan plan = renth::latin_hypercube(space, {.runs = 30}, 1);
-  renth::Data data{plan.points, Eigen::MatrixXd(plan.size(), 1), {}, false};
+  Eigen::MatrixXd outputs(plan.size(), 1);
   for (Eigen::Index i = 0; i < plan.size(); ++i)  // the "solver"
-    data.outputs(i, 0) = std::sin(plan.points(i, 0)) * plan.points(i, 1) + plan.points(i, 0);
+    outputs(i, 0) = std::sin(plan.points(i, 0)) * plan.points(i, 1) + plan.points(i, 0);
+  const renth::Data data = renth::make_data(space, plan.points, outputs);
 
   const renth::FittedResponse fit = renth::fit_response(space, data, "", {}, 1);
   const renth::Quality quality = renth::measure_quality(*fit.surrogate, data, fit.cv, nullptr);

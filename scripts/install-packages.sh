@@ -1,7 +1,13 @@
 #!/bin/sh
 # Installs what scripts/packages.txt lists and is missing. As root, or with sudo.
+# With --without-tests what comes after "# tests and checks" there is left out. Further words are packages too.
 set -eu
-list=$(grep -v '^#' "$(dirname "$0")/packages.txt")
+file=$(dirname "$0")/packages.txt
+list=$(grep -v '^#' "$file")
+if [ "${1:-}" = --without-tests ]; then
+  shift
+  list=$(sed '/^# tests and checks/,$d' "$file" | grep -v '^#')
+fi
 missing=""
 for package in $list "$@"; do
   dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q 'install ok installed' || missing="$missing $package"

@@ -48,14 +48,14 @@ TEST_CASE("a matrix that is not positive definite is told") {
 
 TEST_CASE("an archive gives back every bit, and ends where it ends") {
   ArchiveWriter out;
-  out.number(0.1 + 0.2);
-  out.number(-0.0);
-  out.count(-7);
-  out.text("hull \"a\" \xc3\xa9");
+  out.number("value", 0.1 + 0.2);
+  out.number("value", -0.0);
+  out.count("value", -7);
+  out.text("value", "hull \"a\" \xc3\xa9");
   const Eigen::MatrixXd m = positive_definite(4);
-  out.matrix(m);
-  out.matrix(Eigen::MatrixXd(0, 3));
-  const std::string bytes = out.take();
+  out.matrix("value", m);
+  out.matrix("value", Eigen::MatrixXd(0, 3));
+  const std::string bytes = out.take("", 0).bytes;
   ArchiveReader in(bytes);
   CHECK(in.number() == 0.1 + 0.2);
   CHECK(std::signbit(in.number()));
@@ -68,13 +68,13 @@ TEST_CASE("an archive gives back every bit, and ends where it ends") {
 
 TEST_CASE("an archive whose sizes are nonsense is refused, not believed") {
   ArchiveWriter out;
-  out.count(1'000'000'000);
-  out.count(1'000'000'000);
-  const std::string bytes = out.take();
+  out.count("value", 1'000'000'000);
+  out.count("value", 1'000'000'000);
+  const std::string bytes = out.take("", 0).bytes;
   CHECK_THROWS_AS(ArchiveReader(bytes).matrix(), Error);
   ArchiveWriter text;
-  text.count(1LL << 60);
-  const std::string cut = text.take();
+  text.count("value", 1LL << 60);
+  const std::string cut = text.take("", 0).bytes;
   CHECK_THROWS_AS(ArchiveReader(cut).text(), Error);
 }
 

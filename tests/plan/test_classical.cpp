@@ -218,7 +218,7 @@ TEST_CASE("an orthogonal array takes the smallest size that carries two- and thr
   for (const auto& [kind, count] : kinds) CHECK(count == 6);
   CHECK(orthogonal_array(cube(7), {.levels = 2}, 1).size() == 12);
   CHECK(orthogonal_array(cube(4), {}, 1).size() == 9);
-  CHECK_THROWS_WITH_AS(orthogonal_array(cube(5), {.runs = 9}, 1), doctest::Contains("--runs 18"), Error);
+  CHECK_THROWS_WITH_AS(orthogonal_array(cube(5), {.runs = 9}, 1), doctest::Contains("`runs` 18"), Error);
   CHECK_THROWS_AS(orthogonal_array(cube(14), {}, 1), Error);
 }
 
@@ -280,12 +280,12 @@ TEST_CASE("central composites carry a quadratic from two to ten parameters, and 
     CAPTURE(k);
     const Plan plan = central_composite(cube(k), {}, 1);
     CHECK(carries(cube(k), plan, "quadratic"));
-    CHECK(plan.notes.at(0).find("--axial face") != std::string::npos);
+    CHECK(plan.notes.at(0).find("`axial=face`") != std::string::npos);
   }
   CHECK_THROWS_AS(central_composite(cube(1), {}, 1), Error);
   CHECK_THROWS_AS(central_composite(cube(11), {}, 1), Error);
   const Space sizes({levels("n", {0, 1, 2}), continuous("x", 0, 1)});
-  CHECK_THROWS_WITH_AS(central_composite(sizes, {}, 1), doctest::Contains("--axial face"), Error);
+  CHECK_THROWS_WITH_AS(central_composite(sizes, {}, 1), doctest::Contains("`axial=face`"), Error);
   CentralCompositeOptions face;
   parse_axial("face", face);
   CHECK(central_composite(sizes, face, 1).size() == 13);

@@ -224,7 +224,7 @@ TEST_CASE("corners are all ends, or as many different ones as asked") {
     distinct.emplace(point.begin(), point.end());
   }
   CHECK(distinct.size() == 40);
-  CHECK_THROWS_WITH_AS(corners(cube(25), 0, 1), doctest::Contains("--runs"), Error);
+  CHECK_THROWS_WITH_AS(corners(cube(25), 0, 1), doctest::Contains("`runs=64`"), Error);
   CHECK_THROWS_WITH_AS(corners(cube(2), 9, 1), doctest::Contains("leave 4 corners"), Error);
 }
 

@@ -107,3 +107,52 @@ TEST_CASE("without an error estimate there is no deviation, not one of nought") 
   CHECK(std::isnan(p.of(4)->sd(0, 0)));
   CHECK(p.of(4)->mean(0, 0) == doctest::Approx(6.0 / 7));
 }
+
+TEST_CASE("limits are margins, and points and levels are refused at the border") {
+  const auto model = hand_made();
+  Problem& p = model->problem;
+  p.space = p.space.with({p.limit("a + b <= 5", "limit"), p.limit("a >= depth / 10", "limit")});
+  const Predictor predictor(model);
+  const Eigen::MatrixXd at = Eigen::RowVector2d(3, 1);
+  CHECK(predictor.margins(at) == Eigen::RowVector2d(1, 2));
+  CHECK_THROWS_AS(predictor.predict(Eigen::MatrixXd::Zero(1, 3), 0.95), Error);
+  CHECK_THROWS_AS(predictor.means(Eigen::RowVector2d(NAN, 0)), Error);
+  for (const double level : {0.0, 1.0, -0.5, 95.0}) CHECK_THROWS_AS(predictor.predict(at, level), Error);
+  CHECK_THROWS_AS(predictor.predict(at, 0.95, {{7}}), Error);
+  CHECK_THROWS_AS(predictor.predict(at, 0.95, {{99}}), Error);
+  CHECK_THROWS_AS(predictor.mean_of(3, at), Error);
+}
+
+TEST_CASE("the joint covariance of a derived response is that of its parts by its slopes") {
+  const Predictor predictor(hand_made());
+  Eigen::MatrixXd at(3, 2);
+  at << 2, 1, 1, 0.5, 3, 2;
+  // ratio = power/mass: slopes 1/mass and, by a deviation of 0.2 to either side, that of power/mass.
+  const Eigen::MatrixXd found = predictor.covariance(4, at);
+  const Predictions p = predictor.predict(at, 0.95);
+  CHECK((found.diagonal().cwiseSqrt() - p.of(4)->sd.col(0)).norm() < 1e-12);
+  Eigen::VectorXd by_power(3), by_mass(3);
+  for (int i = 0; i < 3; ++i) {
+    const double power = p.of(0)->mean(i, 0), mass = p.of(1)->mean(i, 0);
+    by_power[i] = 1 / mass;
+    by_mass[i] = (power / (mass + 0.2) - power / (mass - 0.2)) / 0.4;
+  }
+  // The test's planes are wrong by the same everywhere.
+  const Eigen::MatrixXd expected =
+      0.25 * by_power * by_power.transpose() + 0.04 * by_mass * by_mass.transpose();
+  CHECK((found - expected).norm() < 1e-12);
+  CHECK(predictor.covariance(0, at) == Eigen::MatrixXd::Constant(3, 3, 0.25));
+}
+
+TEST_CASE("a model that does not fit together is refused") {
+  const auto refused = [](const std::function<void(Model&)>& change) {
+    const auto model = hand_made();
+    change(*model);
+    CHECK_THROWS_AS(Predictor{model}, Error);
+  };
+  refused([](Model& m) { m.parts.pop_back(); });
+  refused([](Model& m) { m.parts[4] = m.parts[0]; });
+  refused([](Model& m) { m.parts[0]->surrogate = nullptr; });
+  refused([](Model& m) { m.parts.assign(8, std::nullopt); });
+  refused([](Model& m) { m.problem.responses[1].name = "power"; });
+}

@@ -250,7 +250,7 @@ TEST_CASE(
   const std::string curved = judged(bowl, "interactions");
   CHECK(says(curved, "curvature p ="));
   CHECK(says(curved, "lack of fit p ="));
-  CHECK(says(curved, "--stage axial --of BATCH"));
+  CHECK(says(curved, "`stage=axial` `of=BATCH`"));
   // With the squares of a surface of third order there is lack of fit, and no axial runs are proposed.
   Data cubic = data_of(
       [] {

@@ -82,7 +82,7 @@ TEST_CASE("the verdict follows its rule") {
   CHECK(verdict(with_q2(0.6)) == Verdict::weak);
   CHECK(verdict(with_q2(0.4)) == Verdict::unfit);
   Quality q = with_q2(0.96);
-  q.check = CheckQuality{20, 0.7, 1, 1, 1, 0.95};
+  q.check = CheckQuality{20, 0.7, 1, 1, 1, 0.95, 0.95};
   CHECK(verdict(q) == Verdict::weak);  // the worse of the two counts
   q = with_q2(0.8);
   q.reachable = 0.82;
@@ -97,7 +97,7 @@ TEST_CASE("the verdict follows its rule") {
   q = with_q2(0.96);
   q.residual_degrees_of_freedom = 3;
   CHECK(verdict(q) == Verdict::usable);
-  q.check = CheckQuality{20, 0.97, 1, 1, 1, 0.5};
+  q.check = CheckQuality{20, 0.97, 1, 1, 1, 0.5, 0.5};
   CHECK(verdict(q) == Verdict::weak);
   q.residual_degrees_of_freedom = 0;
   CHECK(verdict(q) == Verdict::unfit);
@@ -117,7 +117,7 @@ TEST_CASE("the best of several by few runs that scatter is said to be partly luc
   CHECK(says(q, true, 9));
   CHECK_FALSE(says(q, true, 1));
   CHECK_FALSE(says(q, false, 9));
-  q.check = CheckQuality{20, 0.9, 1, 1, 1, 0.95};
+  q.check = CheckQuality{20, 0.9, 1, 1, 1, 0.95, 0.95};
   CHECK_FALSE(says(q, true, 9));
   q = with_q2(0.7);
   q.q2 = 0.95;

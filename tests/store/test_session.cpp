@@ -273,3 +273,147 @@ TEST_CASE("stored proposals are those of the last seek") {
   REQUIRE(stored.size() == last.result.proposals.size());
   CHECK(std::get<double>(stored[0].settings.at("a")) == last.result.proposals[0].point[0]);
 }
+
+namespace {
+
+/// The data as they come from reading the runs one by one.
+std::pair<Eigen::MatrixXd, Eigen::MatrixXd> by_run(Session& session, const Response& r) {
+  std::vector<Eigen::VectorXd> inputs, outputs;
+  for (const Run& run : session.store.runs()) {
+    const auto found = run.responses.find(r.name);
+    if (run.status != RunStatus::done || run.use != "fit" || run.set_aside || found == run.responses.end() ||
+        run.response_set_aside.count(r.name))
+      continue;
+    const std::vector<double> y = on_axis(session.study, r, found->second);
+    inputs.push_back(point_of(session.study, run));
+    outputs.emplace_back(Eigen::Map<const Eigen::VectorXd>(y.data(), Eigen::Index(y.size())));
+  }
+  return {stacked(inputs, session.study.space.size()), stacked(outputs, session.study.outputs(r))};
+}
+
+}  // namespace
+
+TEST_CASE("runs read by column are those read one by one, and are read again when something changes") {
+  const StudyFolder f(curve_study);
+  fill(f, 30);
+  Session session(f.path);
+  const auto same = [&] {
+    for (const Response& r : session.study.responses) {
+      if (r.derive) continue;
+      const RunData data = collect_data(session, r, {"fit"});
+      const auto [inputs, outputs] = by_run(session, r);
+      CHECK(data.data.inputs == inputs);
+      CHECK(data.data.outputs == outputs);
+    }
+  };
+  same();
+  const RunTable* first = &session.runs();
+  const std::int64_t before = session.store.revision();
+  same();
+  CHECK(first == &session.runs());
+  CHECK(session.store.revision() == before);  // reading changes nothing
+  session.store.set_aside(3, "", "doubtful");
+  session.store.set_aside(5, "y", "a slip");
+  session.store.set_outputs(7, {{"y", {{-4.0}, {}}}});
+  CHECK(session.store.revision() > before);
+  same();
+  // Another process is seen too.
+  {
+    Session other(f.path);
+    other.store.set_outputs(9, {{"y", {{77.0}, {}}}});
+  }
+  same();
+  CHECK(collect_data(session, session.study.responses[1], {"fit"}).data.size() == 28);
+}
+
+TEST_CASE("settings that are written another way are read all the same") {
+  const StudyFolder f(curve_study);
+  fill(f, 3);
+  {
+    Database db(f.path / "study.db");
+    db.execute(
+        "UPDATE run SET settings = '{ \"b\": 1, \"a\" : 2.5e0 , \"k\":2, \"n\\u006f\": \"x\\\"y\" }' WHERE "
+        "id = 2");
+    db.execute("UPDATE output SET value = '[ 12 ]' WHERE run = 2 AND response = 'y'");
+  }
+  Session session(f.path);
+  const RunData data = collect_data(session, session.study.responses[1], {"fit"});
+  CHECK(data.data.inputs.row(1) == Eigen::RowVector2d(2.5, 1));
+  CHECK(data.data.outputs(1, 0) == 12);
+}
+
+TEST_CASE("a verdict is worked out once, and again when runs, study or surrogate change") {
+  const StudyFolder f(curve_study);
+  fill(f, 25);
+  const auto kept = [&] {
+    Session session(f.path);
+    const std::int64_t id = session.store.current_id("y");
+    return session.store.worked_out("judgement", id, session.state());
+  };
+  {
+    Session session(f.path);
+    fit_responses(session, {.terms = "interactions"});
+  }
+  REQUIRE(kept());  // fitting judges anyway
+  {
+    Session session(f.path);
+    session.store.set_aside(4, "", "a slip");
+  }
+  CHECK_FALSE(kept());
+  {
+    Session session(f.path);
+    const FittedStudy fitted(session, {});
+    CHECK(has(fitted.notes(), "out_of_date"));
+  }
+  CHECK(kept());
+  f.write(curve_study + "# a word more\n");
+  CHECK_FALSE(kept());
+}
+
+TEST_CASE("a surrogate stored without its errors gets its calibrated bounds from the runs") {
+  const StudyFolder f(curve_study);
+  fill(f, 25);
+  Eigen::MatrixXd at(1, 2);
+  at << 2, 1;
+  const auto bounds = [&] {
+    Session session(f.path);
+    const int y = session.study.response("y");
+    const PredictResult p = predict_points(FittedStudy(session, {}), at, 0.9);
+    return std::pair(p.predictions.of(y)->calibrated_low(0, 0), p.predictions.of(y)->calibrated_high(0, 0));
+  };
+  {
+    Session session(f.path);
+    fit_responses(session, {.terms = "linear"});
+  }
+  const auto with = bounds();
+  {
+    Database db(f.path / "study.db");
+    db.execute("UPDATE surrogate SET errors = NULL");
+  }
+  CHECK(bounds() == with);
+}
+
+TEST_CASE("verdicts go by 95 %, whatever level intervals are asked at") {
+  std::string text = replaced(curve_study, "kind = \"formula\"", "kind = \"formula\"\nrepeatable = false");
+  text = replaced(text, "y = \"a * b\"", "y = \"a + b + 0.1 * sin(1000 * a + 777 * b)\"");
+  const StudyFolder f(text);
+  fill(f, 40);
+  Session session(f.path);
+  PlanningOptions check;
+  check.method = "sobol";
+  check.use = "check";
+  check.request.runs = 30;
+  plan_batch(session, check);
+  run_batches(session, {});
+  fit_responses(session, {.terms = "linear", .responses = {"y"}});
+  TrustOptions options;
+  options.responses = {"y"};
+  const TrustResult wide = trust_responses(session, options);
+  options.level = 0.5;
+  const TrustResult narrow = trust_responses(session, options);
+  const auto& q = narrow.responses[0].model.quality;
+  CHECK(q.check->inside < 0.8);  // half of them, as asked
+  CHECK(q.check->inside_95 > 0.8);
+  CHECK(narrow.responses[0].model.judgement.verdict == wide.responses[0].model.judgement.verdict);
+  CHECK(narrow.responses[0].model.judgement.reasons == wide.responses[0].model.judgement.reasons);
+}

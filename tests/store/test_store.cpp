@@ -139,3 +139,37 @@ TEST_CASE("a damaged store and one from the future are refused, not overwritten"
   }
   CHECK_THROWS_AS(Store(folder.path), Error);
 }
+
+TEST_CASE("commands and last results are kept with what they were of") {
+  const renth::test::Scratch folder;
+  Store store(folder.path);
+  store.log({"fit", "--response", "heave \xff"}, 0);  // not UTF-8
+  store.log({"seek"}, 1);
+  const std::vector<LoggedCommand> commands = store.logged();
+  REQUIRE(commands.size() == 2);
+  CHECK(commands[0].words[0] == "fit");
+  CHECK(commands[1].status == 1);
+  CHECK(commands[1].date.size() == std::string("2026-01-01T00:00:00Z").size());
+  store.keep(KeptResult{"rank", "shares", {"rank"}, 7, 1234567890123456789u, "{\"a\":1}", ""});
+  store.keep(KeptResult{"rank", "shares", {"rank", "--json"}, 8, ~0ull, "{\"a\":2}", ""});
+  store.keep(KeptResult{"rank", "effects", {"rank"}, 8, 5, "{}", ""});
+  const std::vector<KeptResult> results = store.results();
+  REQUIRE(results.size() == 2);
+  CHECK(results[1].document == "{\"a\":2}");
+  CHECK(results[1].seed == 8);
+  CHECK(results[1].state == ~0ull);
+  CHECK(results[1].options == nlohmann::json{"rank", "--json"});
+}
+
+TEST_CASE("what was worked out holds in its state alone, and goes with its surrogate") {
+  const renth::test::Scratch folder;
+  Store store(folder.path);
+  store.keep({{"coverage", 0, 11, std::string("some\0bytes", 10)}});
+  CHECK(store.worked_out("coverage", 0, 11) == std::string("some\0bytes", 10));
+  CHECK_FALSE(store.worked_out("coverage", 0, 12));
+  CHECK_FALSE(store.worked_out("coverage", 1, 11));
+  store.keep({{"coverage", 0, 12, "others"}, {"judgement", 99, 12, "of nobody"}});
+  CHECK_FALSE(store.worked_out("coverage", 0, 11));
+  CHECK(store.worked_out("coverage", 0, 12) == "others");
+  CHECK_FALSE(store.worked_out("judgement", 99, 12));
+}

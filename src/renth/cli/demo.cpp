@@ -13,6 +13,7 @@
 #include <renth/workflow/planning.hpp>
 #include <renth/workflow/ranking.hpp>
 #include <renth/workflow/seeking.hpp>
+#include <sstream>
 
 namespace renth::cli {
 namespace {
@@ -22,22 +23,36 @@ void say(const std::string& command, const std::string& text) {
   std::fflush(stdout);
 }
 
+/// Says what is typed and why, and stands for its having been typed.
+Globals typed(const Globals& globals, const std::string& command, const std::string& text) {
+  say("renth " + command, text);
+  Globals out = globals;
+  out.words.clear();
+  std::istringstream words(command);
+  for (std::string word; words >> word;) out.words.push_back(word);
+  out.verb = out.words.front();
+  return out;
+}
+
 /// Planning and running.
 void tell_runs(Session& session, const std::string& folder, const Globals& globals) {
-  say("renth plan", "Choose the runs: spread evenly over six parameters, obeying the limit on freeboard.");
-  print(globals, session.study, plan_batch(session, {}));
-  say("renth plan --use check --runs 20",
-      "And some that are never fitted, to check against: far from those that are.");
+  finish(typed(globals, "plan",
+               "Choose the runs: spread evenly over six parameters, obeying the limit on freeboard."),
+         session, plan_batch(session, {}), 0);
+  const Globals checking =
+      typed(globals, "plan --use check --runs 20",
+            "And some that are never fitted, to check against: far from those that are.");
   PlanningOptions check;
   check.use = "check";
   check.request.runs = 20;
   const PlanResult checks = plan_batch(session, check);
   fmt::print("Planned {} runs in batch {}, none nearer than {} to a run that is fitted.\n",
              checks.plan.size(), checks.batch.name, pretty(checks.from_fit_runs.value_or(0), 3));
+  log(checking, session);
 
-  say("renth run",
-      "Run the solver, a program of its own. Some hulls sink and some corners do not converge: that is real "
-      "life.");
+  const Globals running_it = typed(globals, "run",
+                                   "Run the solver, a program of its own. Some hulls sink and some corners "
+                                   "do not converge: that is real life.");
   RunSummary summary;
   {
     RunningOptions running;
@@ -45,7 +60,7 @@ void tell_runs(Session& session, const std::string& folder, const Globals& globa
     control.attach(running);
     summary = run_batches(session, running);
   }
-  print(globals, session.study, summary);
+  finish(running_it, session, summary, summary.failed > 0 ? 3 : 0);
   if (summary.stopped)
     throw Error("the demo was interrupted", folder, "cd there and renth run", ErrorKind::request);
 }
@@ -75,18 +90,24 @@ void tell(const std::string& folder, Globals& globals) {
   Session session(folder);
 
   tell_runs(session, folder, globals);
-  say("renth fit", "Fit a surrogate to each response: the kind that best predicts runs it has not seen.");
-  print(globals, session.study, fit_responses(session, {.responses = {}, .seed = globals.seed}));
-  say("renth trust --response power", "Ask whether to believe it.");
-  print(globals, session.study, trust_responses(session, {.responses = {"power"}, .level = globals.level}));
-  say("renth rank --response power,load,mass", "Which parameters matter?");
-  print(globals, session.study, rank_responses(session, {"power", "load", "mass"}, {}, globals.seed));
-  say("renth seek", "Search the surrogates: most power, least load and steel, within the accepted limits.");
-  print(globals, session.study, seek_settings(session, {.seed = globals.seed}));
-  say("renth confirm", "Run the solver at the best setting found, and compare honestly.");
-  ConfirmRequest confirm;
-  const ConfirmResult confirmed = confirm_settings(session, confirm);
-  print(globals, session.study, confirmed);
+  const auto show = [&](const std::string& command, const std::string& why, const auto& find) {
+    const Globals as = typed(globals, command, why);
+    finish(as, session, find(), 0);
+  };
+  show("fit", "Fit a surrogate to each response: the kind that best predicts runs it has not seen.",
+       [&] { return fit_responses(session, {.responses = {}, .seed = globals.seed}); });
+  show("trust --response power", "Ask whether to believe it.",
+       [&] { return trust_responses(session, {.responses = {"power"}, .level = globals.level}); });
+  show("rank --response power,load,mass", "Which parameters matter?", [&] {
+    return rank_responses(session, {"power", "load", "mass"}, {}, globals.seed);
+  });
+  show("seek", "Search the surrogates: most power, least load and steel, within the accepted limits.",
+       [&] { return seek_settings(session, {.seed = globals.seed}); });
+  ConfirmResult confirmed;
+  show("confirm", "Run the solver at the best setting found, and compare honestly.", [&] {
+    confirmed = confirm_settings(session, {});
+    return confirmed;
+  });
   fmt::print("{}\n", confirmed.missed
                          ? "Not everything came out inside its interval: the surrogate was too sure of "
                            "itself at this corner. Fitting again with this run is the cure."

@@ -1,4 +1,3 @@
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -8,6 +7,7 @@
 #include <renth/fit/least_angles.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/fit/standardise.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/surrogate/chaos.hpp>
 #include <renth/surrogate/data.hpp>
@@ -71,6 +71,7 @@ struct Choice {
 
 Fit chaos_fit(ChaosOptions options) {
   return [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
+    check_data(space, data);
     const auto [centre, spread, z] = standardise(data, "chaos");
     const std::vector<int> groups = replicate_groups(data);
     if (*std::max_element(groups.begin(), groups.end()) < 3)
@@ -106,10 +107,10 @@ Fit chaos_fit(ChaosOptions options) {
     s.terms = best.terms;
     const Eigen::MatrixXd psi = chaos_matrix(space, best.terms, data.inputs);
     const auto p = psi.cols();
-    const Eigen::HouseholderQR<Eigen::MatrixXd> qr(psi);
+    const QrFactor qr(psi);
     s.beta = qr.solve(z) * spread;
     s.beta[0] += centre;
-    s.factor = qr.matrixQR().topRows(p).triangularView<Eigen::Upper>().solve(Eigen::MatrixXd::Identity(p, p));
+    s.factor = qr.inverse_triangle();
     // The corrected error is of a run that was not used: left over, times 1 + h on average.
     s.variance = best.error * spread * spread / (1 + double(p) / n);
     s.noisy = data.noisy;

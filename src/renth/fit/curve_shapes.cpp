@@ -1,10 +1,10 @@
 #include <fmt/format.h>
 
-#include <Eigen/SVD>
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
 #include <renth/fit/curve_shapes.hpp>
+#include <renth/numeric/singular_values.hpp>
 #include <utility>
 #include <vector>
 
@@ -77,11 +77,11 @@ CurveShapes curve_shapes(const Eigen::MatrixXd& curves, double share, int most) 
     for (int round = 0; round < (missing.empty() ? 1 : 300); ++round) {
       shift = z.colwise().mean();
       centred = z.rowwise() - shift;
-      const Eigen::BDCSVD<Eigen::MatrixXd> svd(centred, Eigen::ComputeThinU | Eigen::ComputeThinV);
-      power = svd.singularValues().cwiseAbs2();
+      const SingularValues svd = singular_values(centred);
+      power = svd.values.cwiseAbs2();
       if (missing.empty())
         for (r = 1; r < limit && power.head(r).sum() < share * power.sum();) ++r;
-      out.shapes = svd.matrixV().leftCols(r);
+      out.shapes = svd.right.leftCols(r);
       out.scores = centred * out.shapes;
       const Eigen::MatrixXd made = (out.scores * out.shapes.transpose()).rowwise() + shift;
       double change = 0;

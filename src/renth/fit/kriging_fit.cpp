@@ -1,6 +1,5 @@
 #include <fmt/format.h>
 
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -9,6 +8,7 @@
 #include <renth/fit/nearest_kriging_fit.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/fit/standardise.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/descend.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
@@ -176,8 +176,7 @@ KrigingProblem problem_of(const Space& space, const Data& data, const Eigen::Vec
                          *options.kernel,
                          options.criterion,
                          options.prior};
-  if (problem.trend.cols() >= y.size() ||
-      Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(problem.trend).rank() < problem.trend.cols())
+  if (problem.trend.cols() >= y.size() || column_rank(problem.trend) < problem.trend.cols())
     throw Error(
         fmt::format("{} runs cannot tell the {} terms of the trend apart", y.size(), problem.trend.cols()),
         "fit kriging", "use a shorter trend, such as constant, or add runs");
@@ -258,6 +257,7 @@ std::unique_ptr<const Surrogate> fit_dense(const Space& space, const Data& data,
 
 Fit kriging_fit(KrigingOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+    check_data(space, data);
     refuse_what_cannot_be_fitted(data);
     const Standardised outputs = standardise(data, "kriging");
     if (data.size() > options.most_dense) return nearest_kriging_fit(options)(space, data, seed);

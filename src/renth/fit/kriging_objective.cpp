@@ -1,9 +1,9 @@
-#include <Eigen/QR>
 #include <cmath>
 #include <limits>
 #include <renth/fit/kriging_objective.hpp>
 #include <renth/numeric/cholesky.hpp>
 #include <renth/numeric/cholesky_inverse.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/surrogate/process.hpp>
 
 namespace renth {
@@ -35,13 +35,13 @@ bool KrigingObjective::decompose(const Eigen::VectorXd& t, bool slopes, double& 
   Eigen::MatrixXd white(n, p.trend.cols() + 1);
   white << p.y, p.trend;
   solve_lower(k_, white);
-  const Eigen::HouseholderQR<Eigen::MatrixXd> qr(white.rightCols(p.trend.cols()));
+  const QrFactor qr(white.rightCols(p.trend.cols()));
   beta_ = qr.solve(white.col(0));
   alpha_ = white.col(0) - white.rightCols(p.trend.cols()) * beta_;
   sigma2_ = alpha_.squaredNorm() / static_cast<double>(n);
   solve_lower_transposed(k_, alpha_);
   if (p.criterion == KrigingCriterion::leave_one_out || !slopes) {
-    basis_ = qr.householderQ() * Eigen::MatrixXd::Identity(n, p.trend.cols());
+    basis_ = qr.basis();
     solve_lower_transposed(k_, basis_);
   }
   return true;

@@ -69,6 +69,7 @@ void try_model(const Space& space, const Data& data, const MovingOptions& option
 
 Fit moving_fit(MovingOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+    check_data(space, data);
     standardise(data, "moving");  // refuses what cannot be fitted
     const Index n = data.size();
     if (n > options.most_runs)

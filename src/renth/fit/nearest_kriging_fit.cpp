@@ -1,10 +1,10 @@
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <renth/fit/kriging_objective.hpp>
 #include <renth/fit/nearest_kriging_fit.hpp>
 #include <renth/fit/vecchia.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/descend.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
@@ -76,6 +76,7 @@ Eigen::VectorXd likeliest_lengths(VecchiaLikelihood& likelihood, const Eigen::Ve
 
 Fit nearest_kriging_fit(KrigingOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+    check_data(space, data);
     const Index n = data.size();
     const std::vector<int> order = Stream(seed, "conditioning order").permutation(int(n));
     const Eigen::VectorXd y = data.outputs.col(0);
@@ -84,7 +85,7 @@ Fit nearest_kriging_fit(KrigingOptions options) {
     s.trend = trend_terms(space, options.trend);
     s.centre = y.mean();
     const Eigen::MatrixXd trend = model_matrix(space, s.trend, data.inputs);
-    s.beta = Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(trend).solve((y.array() - s.centre).matrix());
+    s.beta = least_squares(trend, (y.array() - s.centre).matrix());
     s.residual = y.array() - s.centre - (trend * s.beta).array();
 
     Kernel kernel = options.kernel.value_or(Kernel::matern52);

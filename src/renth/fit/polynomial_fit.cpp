@@ -18,6 +18,7 @@ double spread_of(const Regression& fit, Eigen::Index column) {
 
 Fit polynomial_fit(PolynomialOptions options) {
   return [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
+    check_data(space, data);
     constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
     const Regression fit =
         regress(space, data, options.terms.empty() ? suggested_terms(space, data.inputs) : options.terms,

@@ -1,7 +1,5 @@
 #include <fmt/format.h>
 
-#include <Eigen/LU>
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -9,6 +7,7 @@
 #include <renth/fit/rbf_fit.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/fit/standardise.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/data.hpp>
@@ -46,8 +45,8 @@ Solved solve(RadialBasis basis, double shape, double smoothing, const Eigen::Mat
   const Index n = x.rows();
   Solved out;
   const Eigen::MatrixXd a = bordered_matrix(basis, shape, smoothing, x, tail);
-  const Eigen::PartialPivLU<Eigen::MatrixXd> lu(a);
-  if (!(lu.rcond() > 1e-15)) return out;
+  const LuFactor lu(a);
+  if (!(lu.reciprocal_condition() > 1e-15)) return out;
   out.inverse = lu.inverse();
   Eigen::VectorXd right = Eigen::VectorXd::Zero(a.rows());
   right.head(n) = y;
@@ -84,9 +83,7 @@ Shape choose(const Space& space, const Data& data, const Eigen::VectorXd& y, boo
   double least = std::numeric_limits<double>::infinity();
   for (const RadialBasis basis : options.bases) {
     const Eigen::MatrixXd tail = model_matrix(space, tail_of(space, basis), data.inputs);
-    if (tail.cols() + 1 >= data.size() ||
-        Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(tail).rank() < tail.cols())
-      continue;
+    if (tail.cols() + 1 >= data.size() || column_rank(tail) < tail.cols()) continue;
     const bool shaped = basis == RadialBasis::multiquadric || basis == RadialBasis::gaussian;
     for (const double factor : shaped ? options.shapes : std::vector<double>{1})
       for (const double smoothing : smoothings) {
@@ -107,6 +104,7 @@ Shape choose(const Space& space, const Data& data, const Eigen::VectorXd& y, boo
 
 Fit rbf_fit(RbfOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+    check_data(space, data);
     const auto [centre, spread, z] = standardise(data, "rbf");
     if (data.size() > options.most_runs)
       throw Error(fmt::format("radial basis functions on {} runs would need too much memory", data.size()),

@@ -1,7 +1,7 @@
-#include <Eigen/Cholesky>
 #include <cmath>
 #include <limits>
 #include <renth/fit/vecchia.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/parallel.hpp>
 
 namespace renth {
@@ -48,8 +48,8 @@ void VecchiaLikelihood::add_term(std::size_t term, const Eigen::MatrixXd& x, dou
       kernels::correlations(kernel_, point.data(), points.data() + j + 1, m + 1, f, below, &k(j + 1, j));
   }
   const Eigen::VectorXd own = k.row(m).head(m).transpose();
-  const Eigen::LLT<Eigen::MatrixXd> factor(k.topLeftCorner(m, m).selfadjointView<Eigen::Lower>());
-  if (factor.info() != Eigen::Success) {
+  const PositiveFactor factor(k.topLeftCorner(m, m));
+  if (!factor.is_definite()) {
     sum.singular = true;
     return;
   }

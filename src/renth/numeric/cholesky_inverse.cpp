@@ -1,12 +1,12 @@
-#include <lapacke.h>
-
 #include <renth/numeric/cholesky_inverse.hpp>
+#include <renth/numeric/lapack.hpp>
 
 namespace renth {
 
 void inverse_from_cholesky(Eigen::MatrixXd& l) {
-  const auto n = static_cast<lapack_int>(l.rows());
-  LAPACKE_dpotri_work(LAPACK_COL_MAJOR, 'L', n, l.data(), n);
+  const int n = int(l.rows());
+  int info = 0;
+  dpotri_("L", &n, l.data(), &n, &info, 1);
 }
 
 }  // namespace renth

@@ -1,7 +1,5 @@
-#include <cblas.h>
-#include <lapacke.h>
-
 #include <algorithm>
+#include <renth/numeric/lapack.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/tall_qr.hpp>
 #include <vector>
@@ -18,8 +16,9 @@ void absorb(Eigen::MatrixXd& r, const Eigen::Ref<const Eigen::MatrixXd>& rows) {
   Eigen::MatrixXd stack(m, p), t(width, p), work(width, p);
   stack.topRows(p) = r.triangularView<Eigen::Upper>();
   stack.bottomRows(rows.rows()) = rows;
-  LAPACKE_dgeqrt_work(LAPACK_COL_MAJOR, lapack_int(m), lapack_int(p), lapack_int(width), stack.data(),
-                      lapack_int(m), t.data(), lapack_int(width), work.data());
+  const int rows_of = int(m), columns = int(p), block = int(width);
+  int info = 0;
+  dgeqrt_(&rows_of, &columns, &block, stack.data(), &rows_of, t.data(), &block, work.data(), &info);
   r = stack.topRows(p).triangularView<Eigen::Upper>();
 }
 
@@ -48,8 +47,10 @@ Eigen::VectorXd hat_diagonal(const Eigen::MatrixXd& x, const Eigen::MatrixXd& r)
   parallel_for((n + cached_rows - 1) / cached_rows, [&](std::int64_t c) {
     const Index begin = c * cached_rows, m = std::min(cached_rows, n - begin);
     Eigen::MatrixXd rows = x.middleRows(begin, m);
-    cblas_dtrsm(CblasColMajor, CblasRight, CblasUpper, CblasNoTrans, CblasNonUnit, blasint(m), blasint(p),
-                1.0, r.data(), blasint(p), rows.data(), blasint(m));
+    const int rows_of = int(m), columns = int(p);
+    const double one = 1;
+    dtrsm_("R", "U", "N", "N", &rows_of, &columns, &one, r.data(), &columns, rows.data(), &rows_of, 1, 1, 1,
+           1);
     out.segment(begin, m) = rows.rowwise().squaredNorm();
   });
   return out;

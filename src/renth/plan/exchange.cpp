@@ -1,7 +1,7 @@
-#include <Eigen/Cholesky>
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <renth/numeric/dense.hpp>
 #include <renth/plan/exchange.hpp>
 #include <renth/terms/term_rows.hpp>
 
@@ -132,12 +132,12 @@ class Search {
     if (q_.fixed.size() > 0) m += q_.fixed;
     const double scale = m.diagonal().maxCoeff();
     m.diagonal().array() += ridge_size;
-    const Eigen::LLT<Eigen::MatrixXd> llt(m);
-    const auto pivots = llt.matrixLLT().diagonal().array();
-    invertible_ = llt.info() == Eigen::Success && pivots.square().minCoeff() > 1e-9 * scale;
-    if (llt.info() != Eigen::Success || !(ridge_size > 0 || invertible_)) return invertible_ = false;
+    const PositiveFactor factor(m);
+    const Eigen::ArrayXd pivots = factor.pivots();
+    invertible_ = factor.is_definite() && pivots.square().minCoeff() > 1e-9 * scale;
+    if (!factor.is_definite() || !(ridge_size > 0 || invertible_)) return invertible_ = false;
     at_.log_det = 2 * pivots.log().sum();
-    at_.inverse = llt.solve(Eigen::MatrixXd::Identity(p_, p_));
+    at_.inverse = factor.inverse();
     list_fresh_ = false;
     weighted();
     return invertible_;

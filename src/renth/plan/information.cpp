@@ -1,7 +1,6 @@
-#include <Eigen/Cholesky>
-#include <Eigen/Eigenvalues>
 #include <cmath>
 #include <limits>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/plan/information.hpp>
 #include <renth/terms/confounding.hpp>
@@ -26,15 +25,14 @@ Information information(const Space& space, const Terms& terms, Points points,
   }
   out.estimable = true;
   const Eigen::MatrixXd m = x.transpose() * x / double(n);
-  const Eigen::LLT<Eigen::MatrixXd> llt(m);
-  const Eigen::MatrixXd inverse = llt.solve(Eigen::MatrixXd::Identity(p, p));
+  const PositiveFactor factor(m);
+  const Eigen::MatrixXd inverse = factor.inverse();
   out.inverse = inverse / double(n);
-  out.log_det = 2 * llt.matrixLLT().diagonal().array().log().sum();
+  out.log_det = factor.log_determinant();
   out.d_efficiency = std::exp(out.log_det / double(p));
   out.a_efficiency = double(p) / inverse.trace();
   out.i_value = out.inverse.cwiseProduct(moments).sum();
-  const Eigen::VectorXd eigen =
-      Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd>(m, Eigen::EigenvaluesOnly).eigenvalues();
+  const Eigen::VectorXd eigen = symmetric_eigenvalues(m);
   out.condition = eigen[p - 1] / eigen[0];
   out.leverage = (x * out.inverse).cwiseProduct(x).rowwise().sum();
   out.max_vif = undefined;

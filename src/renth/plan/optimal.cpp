@@ -1,9 +1,9 @@
 #include <fmt/format.h>
 
-#include <Eigen/Cholesky>
 #include <algorithm>
 #include <cmath>
 #include <renth/base/error.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/exchange.hpp>
@@ -120,7 +120,7 @@ Eigen::MatrixXd inverse_information(const ExchangeProblem& problem, const Eigen:
   const Eigen::MatrixXd x = model_matrix(problem.space, problem.terms, points);
   Eigen::MatrixXd m = x.transpose() * x;
   if (problem.fixed.size() > 0) m += problem.fixed;
-  return m.llt().solve(Eigen::MatrixXd::Identity(m.rows(), m.cols()));
+  return PositiveFactor(m).inverse();
 }
 
 /// The largest variance through weights: trace(M⁻¹B) with B from the points of the region where the

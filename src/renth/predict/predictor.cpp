@@ -187,7 +187,7 @@ ResponsePrediction Predictor::derived(int response, Points points, const std::ve
 Predictions Predictor::predict_block(Points points, double level, const PredictionsAsked& asked) const {
   Predictions out;
   out.points = points;
-  out.inside = model_->coverage.inside(points);
+  out.inside = model_->coverage.inside_each(points);
   const auto wanted = [&](int k) {
     const std::vector<int>& named = asked.responses;
     return has(k) && (named.empty() || std::find(named.begin(), named.end(), k) != named.end());

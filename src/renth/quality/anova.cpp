@@ -1,9 +1,9 @@
-#include <Eigen/Cholesky>
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <map>
 #include <renth/fit/replicates.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/quality/anova.hpp>
 #include <renth/surrogate/data.hpp>
@@ -47,7 +47,7 @@ std::vector<Source> sources_of(const Space& space, const Regression& fit) {
 
 double partial_sum(const Regression& fit, const std::vector<Index>& columns) {
   const Eigen::VectorXd beta = fit.beta(columns).cast<double>();
-  return beta.dot(fit.covariance(columns).llt().solve(beta));
+  return beta.dot(PositiveFactor(fit.covariance(columns)).solve(beta).col(0));
 }
 
 /// The sum of squares that Σ x_j² takes from the residual; NaN where corners or centre runs are missing, or

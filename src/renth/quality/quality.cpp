@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/base/error.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/quality/quality.hpp>
@@ -126,6 +127,9 @@ PredictiveError predictive_error(const Data& data, const CrossValidation& cv) {
 
 Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv,
                         const Data* check, double level) {
+  if (cv.predicted.rows() != data.outputs.rows() || cv.predicted.cols() != data.outputs.cols())
+    throw Error("the cross-validation is of other runs or outputs", "cross-validation",
+                "give that of these runs");
   Quality q;
   q.runs = static_cast<int>(data.size());
   q.folds = cv.folds.count;

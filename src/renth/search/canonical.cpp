@@ -1,10 +1,10 @@
 #include <fmt/format.h>
 
-#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
 #include <functional>
 #include <limits>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/search/canonical.hpp>
 
@@ -126,11 +126,10 @@ CanonicalAnalysis::Axis axis_of(const Quadratic& q, const Polynomial::State& s, 
 }
 
 /// The highest or lowest points at radii 0 … √k. \param b  slopes along the eigenvectors.
-std::vector<RidgePoint> path(const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd>& eigen,
-                             const Eigen::VectorXd& b, bool high,
+std::vector<RidgePoint> path(const SymmetricEigen& eigen, const Eigen::VectorXd& b, bool high,
                              const std::function<void(const Eigen::VectorXd&, RidgePoint&)>& describe) {
   std::vector<RidgePoint> out;
-  const Eigen::VectorXd values = high ? eigen.eigenvalues() : Eigen::VectorXd(-eigen.eigenvalues().reverse());
+  const Eigen::VectorXd values = high ? eigen.values : Eigen::VectorXd(-eigen.values.reverse());
   const Eigen::VectorXd slope = high ? b : Eigen::VectorXd(-b.reverse());
   for (int step = 0; step <= 10; ++step) {
     RidgePoint r;
@@ -138,7 +137,7 @@ std::vector<RidgePoint> path(const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd
     Eigen::VectorXd x = step == 0 ? Eigen::VectorXd(Eigen::VectorXd::Zero(b.size()))
                                   : highest_on_sphere(values, slope, r.radius);
     if (!high) x = x.reverse().eval();
-    describe(eigen.eigenvectors() * x, r);
+    describe(eigen.vectors * x, r);
     out.push_back(std::move(r));
   }
   return out;
@@ -166,12 +165,12 @@ std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Po
     return std::nullopt;
   }
   const auto k = Index(out.parameters.size());
-  const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> eigen(q.matrix);
-  const double largest = eigen.eigenvalues().cwiseAbs().maxCoeff();
+  const SymmetricEigen eigen = symmetric_eigen(q.matrix);
+  const double largest = eigen.values.cwiseAbs().maxCoeff();
   const double width = student_t_width(level, s.degrees_of_freedom);
   int up = 0, down = 0, flat = 0, open = 0;
   for (Index i = 0; i < k; ++i) {
-    CanonicalAnalysis::Axis axis = axis_of(q, s, eigen.eigenvalues()[i], eigen.eigenvectors().col(i), width);
+    CanonicalAnalysis::Axis axis = axis_of(q, s, eigen.values[i], eigen.vectors.col(i), width);
     if (std::abs(axis.value) < 1e-12 * largest) axis.value = axis.low = axis.high = 0;  // no term bends it
     open += axis.low < 0 && axis.high > 0;
     (std::abs(axis.value) < 0.05 * largest ? flat : axis.value > 0 ? up : down)++;
@@ -181,7 +180,7 @@ std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Po
   if (open > 0)
     out.note = fmt::format("the interval of {} curvature{} holds zero, so that the kind is not certain", open,
                            open == 1 ? "" : "s");
-  const Eigen::VectorXd b = eigen.eigenvectors().transpose() * q.b;
+  const Eigen::VectorXd b = eigen.vectors.transpose() * q.b;
   const auto describe_point = [&](const Eigen::VectorXd& coded, Eigen::VectorXd& point, double& value,
                                   double& sd) {
     point = natural_point(space, out.parameters, held, coded);
@@ -190,9 +189,8 @@ std::optional<CanonicalAnalysis> canonical_analysis(const Space& space, const Po
     sd = std::sqrt(p.model_variance(0, 0));
     return in_region(space, point);
   };
-  if (eigen.eigenvalues().cwiseAbs().minCoeff() > 1e-9 * largest) {
-    const Eigen::VectorXd x =
-        eigen.eigenvectors() * (-0.5 * b.array() / eigen.eigenvalues().array()).matrix();
+  if (eigen.values.cwiseAbs().minCoeff() > 1e-9 * largest) {
+    const Eigen::VectorXd x = eigen.vectors * (-0.5 * b.array() / eigen.values.array()).matrix();
     out.inside = describe_point(x, out.point, out.value, out.sd);
   }
   for (const bool high : {true, false}) {

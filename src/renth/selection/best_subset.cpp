@@ -1,7 +1,7 @@
-#include <Eigen/LU>
 #include <algorithm>
 #include <limits>
 #include <renth/fit/regression.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/selection/best_subset.hpp>
 
 namespace renth {
@@ -34,13 +34,13 @@ class SubsetSearch {
     for (std::size_t u = next; u < order_.size(); ++u) {
       const auto m = Index(units_[order_[u]].columns.size()), rest = b.size() - begin - m;
       // Take the unit's columns out of those after it.
-      const Eigen::MatrixXd block = c.block(begin, begin, m, m);
-      const Eigen::VectorXd own = b.segment(begin, m), solved = block.partialPivLu().solve(own);
+      const LuFactor block(c.block(begin, begin, m, m));
+      const Eigen::VectorXd own = b.segment(begin, m), solved = block.solve(own);
       const double worse = sse + own.dot(solved);
       if (promising(worse, columns - m, columns - m - rest)) {
         const Eigen::MatrixXd cross = c.block(begin + m, begin, rest, m);
         const Eigen::MatrixXd part =
-            c.block(begin + m, begin + m, rest, rest) - cross * block.partialPivLu().solve(cross.transpose());
+            c.block(begin + m, begin + m, rest, rest) - cross * block.solve(cross.transpose());
         in_[order_[u]] = false;
         explore(part, b.tail(rest) - cross * solved, worse, columns - m, u + 1);
         in_[order_[u]] = true;

@@ -366,6 +366,7 @@ int suggested_repeats(const Data& data) {
 FittedResponse fit_response(const Space& space, const Data& data, std::string_view kind,
                             const FitRequest& request, Seed seed, const TermChoice& choice,
                             const ChoosingOptions& options) {
+  check_data(space, data);
   if (!kind.empty() && kind != "blend") surrogate_kind(kind);
   Contest contest(space, data, seed, options);
   FittedResponse out;

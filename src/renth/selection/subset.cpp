@@ -1,7 +1,7 @@
-#include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/selection/subset.hpp>
 
@@ -122,7 +122,7 @@ double SubsetModel::change(std::size_t unit) const {
     toward[i] = double(a_(k, last()));
     for (Index j = 0; j < m; ++j) block(i, j) = double(a_(k, columns[std::size_t(j)])) * (in_[unit] ? -1 : 1);
   }
-  return m == 1 ? toward[0] * toward[0] / block(0, 0) : toward.dot(block.partialPivLu().solve(toward));
+  return m == 1 ? toward[0] * toward[0] / block(0, 0) : toward.dot(LuFactor(block).solve(toward).col(0));
 }
 
 std::optional<std::size_t> SubsetModel::needed_by(std::size_t unit) const {

@@ -80,10 +80,10 @@ double Coverage::distance(const Eigen::VectorXd& point) const {
 }
 
 bool Coverage::inside(const Eigen::VectorXd& point) const {
-  return inside(Points(point.transpose()))[0] != 0;
+  return inside_each(point.transpose())[0] != 0;
 }
 
-std::vector<char> Coverage::inside(Points points) const {
+std::vector<char> Coverage::inside_each(Points points) const {
   constexpr Eigen::Index few = 16;  // for which splitting would take longer than looking at all
   std::vector<char> out(std::size_t(points.rows()), 0);
   if (parts_.runs == 0) return out;

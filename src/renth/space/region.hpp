@@ -47,7 +47,7 @@ class Coverage {
 
   bool inside(const Eigen::VectorXd& point) const;
   /// The same of many points (m × d): a point costs some log n.
-  std::vector<char> inside(Points points) const;
+  std::vector<char> inside_each(Points points) const;
   /// Distance in the unit cube to the nearest run.
   double distance(const Eigen::VectorXd& point) const;
 

@@ -1,7 +1,7 @@
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <renth/numeric/cholesky.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/kriging.hpp>
 
@@ -32,11 +32,7 @@ const Kriging::Factors& Kriging::factors() const {
     cholesky_in_place(f.factor);
     f.whitened_trend = state_.terms;
     solve_lower(f.factor, f.whitened_trend);
-    const Eigen::Index p = f.whitened_trend.cols();
-    f.trend_factor = Eigen::HouseholderQR<Eigen::MatrixXd>(f.whitened_trend)
-                         .matrixQR()
-                         .topRows(p)
-                         .triangularView<Eigen::Upper>();
+    f.trend_factor = QrFactor(f.whitened_trend).triangle();
     return f;
   });
 }

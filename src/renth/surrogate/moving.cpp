@@ -1,8 +1,8 @@
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <numeric>
+#include <renth/numeric/dense.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/moving.hpp>
 
@@ -34,10 +34,7 @@ Eigen::VectorXd Moving::weights_at(const State& s, const Eigen::VectorXd& x, con
     a.row(i) = root[i] * s.matrix.row(row);
   }
   // Minimum norm where the runs near by do not carry all terms: fᵀ(√W A)⁺√W.
-  Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> qr;
-  qr.setThreshold(1e-9);
-  qr.compute(a.transpose());
-  const Eigen::VectorXd local = qr.solve(f);
+  const Eigen::VectorXd local = shortest_least_squares(a.transpose(), f, 1e-9);
   Eigen::VectorXd out = Eigen::VectorXd::Zero(n);
   for (Index i = 0; i < near; ++i) out[order[std::size_t(i)]] = local[i] * root[i];
   return out;

@@ -1,5 +1,5 @@
-#include <Eigen/Cholesky>
 #include <cmath>
+#include <renth/numeric/dense.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/process.hpp>
@@ -27,7 +27,7 @@ void NearestKriging::at(const double* x, Local& local) const {
   correlation_matrix(state_.kernel, local.runs, state_.nugget, k);
   local.k.resize(m);
   kernels::correlations(state_.kernel, x, local.runs.data(), m, f, m, local.k.data());
-  local.weights = k.selfadjointView<Eigen::Lower>().llt().solve(local.k);
+  local.weights = PositiveFactor(k).solve(local.k);
   local.variance = std::max(0.0, 1 - local.weights.dot(local.k));
 }
 
@@ -61,7 +61,7 @@ Prediction NearestKriging::answer(Points points, Want want) const {
     correlation_matrix(state_.kernel, local.runs, state_.nugget, k);
     Eigen::VectorXd pull(m), near(m), slope(m);
     for (Eigen::Index r = 0; r < m; ++r) pull[r] = state_.residual[local.rows[std::size_t(r)]];
-    pull = k.selfadjointView<Eigen::Lower>().llt().solve(pull).eval();
+    pull = PositiveFactor(k).solve(pull);
     kernels::correlations_and_slopes(state_.kernel, x.col(i).data(), local.runs.data(), m, x.rows(), m,
                                      near.data(), slope.data());
     for (Eigen::Index f = 0; f < x.rows(); ++f) {

@@ -1,6 +1,6 @@
-#include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
+#include <renth/numeric/dense.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/rbf.hpp>
 
@@ -77,7 +77,8 @@ Eigen::MatrixXd Rbf::columns(Points points) const {
 
 const Eigen::MatrixXd& Rbf::inverse() const {
   return inverse_.get([this]() -> Eigen::MatrixXd {
-    return bordered_matrix(state_.basis, state_.shape, state_.smoothing, state_.runs, state_.tail_matrix)
+    return LuFactor(
+               bordered_matrix(state_.basis, state_.shape, state_.smoothing, state_.runs, state_.tail_matrix))
         .inverse();
   });
 }

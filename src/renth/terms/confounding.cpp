@@ -1,7 +1,7 @@
 #include <fmt/format.h>
 
-#include <Eigen/QR>
 #include <cmath>
+#include <renth/numeric/dense.hpp>
 #include <renth/terms/confounding.hpp>
 
 namespace renth {
@@ -22,7 +22,7 @@ Confounding find_confounding(const Eigen::MatrixXd& x) {
     }
   }
   const Eigen::MatrixXd kept = x(Eigen::all, out.kept), dropped = x(Eigen::all, out.dropped);
-  if (!out.dropped.empty() && !out.kept.empty()) out.dependence = kept.colPivHouseholderQr().solve(dropped);
+  if (!out.dropped.empty() && !out.kept.empty()) out.dependence = least_squares(kept, dropped);
   return out;
 }
 

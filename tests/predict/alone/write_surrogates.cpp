@@ -14,6 +14,9 @@
 #include <renth/fit/polynomial_fit.hpp>
 #include <renth/fit/rbf_fit.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/predict/model_file.hpp>
+#include <renth/predict/predictor.hpp>
+#include <renth/quality/cross_validation.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/kriging.hpp>
@@ -63,6 +66,32 @@ nlohmann::json case_of(const std::string& name, const Surrogate& surrogate, cons
           {"gradient_tolerance", (exact ? 1e-12 : 1e-5) * slope + 1e3 * epsilon * weights}};
 }
 
+/// A model with a limit and a derived response in its one-file form, and what it predicts.
+nlohmann::json model_case(const Space& space, const Data& data, const Eigen::MatrixXd& points) {
+  Problem p;
+  p.name = "from another build";
+  p.responses.resize(2);
+  p.responses[0].name = "y";
+  p.responses[1].name = "z";
+  p.space = space;
+  p.responses[1].derive = p.derivation(1, "y^2 + x1", "z");
+  p.space = space.with({p.limit("x1 + x2 <= 3 || kind == 'red'", "limit")});
+  const Fit fit = kriging_fit({.kernel = Kernel::matern52});
+  const CrossValidation cv = cross_validate(space, data, make_folds(data, 1), fit, 1);
+  auto model = std::make_shared<Model>(Model{p, {}, Coverage(space, data.inputs), nullptr});
+  model->parts.resize(2);
+  model->parts[0] = Model::Part{fit(space, data, 1), fold_models(cv, data.outputs), "good"};
+  const Predictor predictor(model);
+  const Predictions predicted = predictor.predict(points, 0.9);
+  return {{"text", model_text(*model)},
+          {"points", to_json(points)},
+          {"y", to_json(predicted.of(0)->mean)},
+          {"z", to_json(predicted.of(1)->mean)},
+          {"calibrated_low", to_json(predicted.of(0)->calibrated_low)},
+          {"margins", to_json(predictor.margins(points))},
+          {"inside", std::vector<int>(predicted.inside.begin(), predicted.inside.end())}};
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -106,7 +135,7 @@ int main(int argc, char** argv) {
     failed.push_back(data.inputs(i, 0) + data.inputs(i, 1) > 2.5);
   cases.push_back(case_of("feasibility", *feasibility_fit(space, data.inputs, failed, 1), points));
   std::ofstream out(argv[1]);
-  out << nlohmann::json{{"cases", cases}}.dump() << '\n';
+  out << nlohmann::json{{"cases", cases}, {"model", model_case(space, data, points)}}.dump() << '\n';
   std::cout << cases.size() << " surrogates written\n";
   return out.flush() ? 0 : 1;
 }

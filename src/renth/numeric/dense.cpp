@@ -1,0 +1,92 @@
+#include <Eigen/Cholesky>
+#include <Eigen/Eigenvalues>
+#include <Eigen/LU>
+#include <Eigen/QR>
+#include <renth/numeric/dense.hpp>
+
+namespace renth {
+
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+
+struct QrFactor::Parts {
+  Eigen::HouseholderQR<MatrixXd> qr;
+};
+QrFactor::QrFactor(const MatrixXd& a) : parts_(new Parts{Eigen::HouseholderQR<MatrixXd>(a)}) {}
+QrFactor::~QrFactor() = default;
+VectorXd QrFactor::solve(const VectorXd& b) const {
+  return parts_->qr.solve(b);
+}
+MatrixXd QrFactor::triangle() const {
+  return parts_->qr.matrixQR().topRows(parts_->qr.cols()).triangularView<Eigen::Upper>();
+}
+MatrixXd QrFactor::inverse_triangle() const {
+  const Eigen::Index p = parts_->qr.cols();
+  return parts_->qr.matrixQR().topRows(p).triangularView<Eigen::Upper>().solve(MatrixXd::Identity(p, p));
+}
+MatrixXd QrFactor::basis() const {
+  return parts_->qr.householderQ() * MatrixXd::Identity(parts_->qr.rows(), parts_->qr.cols());
+}
+
+Eigen::Index column_rank(const MatrixXd& a) {
+  return Eigen::ColPivHouseholderQR<MatrixXd>(a).rank();
+}
+MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b) {
+  return Eigen::ColPivHouseholderQR<MatrixXd>(a).solve(b);
+}
+VectorXd shortest_least_squares(const MatrixXd& a, const VectorXd& b, double threshold) {
+  Eigen::CompleteOrthogonalDecomposition<MatrixXd> qr;
+  qr.setThreshold(threshold);
+  qr.compute(a);
+  return qr.solve(b);
+}
+
+struct LuFactor::Parts {
+  Eigen::PartialPivLU<MatrixXd> lu;
+};
+LuFactor::LuFactor(const MatrixXd& a) : parts_(new Parts{Eigen::PartialPivLU<MatrixXd>(a)}) {}
+LuFactor::~LuFactor() = default;
+double LuFactor::reciprocal_condition() const {
+  return parts_->lu.rcond();
+}
+MatrixXd LuFactor::solve(const MatrixXd& b) const {
+  return parts_->lu.solve(b);
+}
+MatrixXd LuFactor::inverse() const {
+  return parts_->lu.inverse();
+}
+
+struct PositiveFactor::Parts {
+  Eigen::LLT<MatrixXd> llt;
+};
+PositiveFactor::PositiveFactor(const MatrixXd& m) : parts_(new Parts{Eigen::LLT<MatrixXd>(m)}) {}
+PositiveFactor::~PositiveFactor() = default;
+bool PositiveFactor::is_definite() const {
+  return parts_->llt.info() == Eigen::Success;
+}
+MatrixXd PositiveFactor::solve(const MatrixXd& b) const {
+  return parts_->llt.solve(b);
+}
+MatrixXd PositiveFactor::inverse() const {
+  return parts_->llt.solve(MatrixXd::Identity(parts_->llt.rows(), parts_->llt.cols()));
+}
+VectorXd PositiveFactor::pivots() const {
+  return parts_->llt.matrixLLT().diagonal();
+}
+double PositiveFactor::log_determinant() const {
+  return 2 * pivots().array().log().sum();
+}
+
+VectorXd solve_symmetric(const MatrixXd& m, const VectorXd& b) {
+  return m.ldlt().solve(b);
+}
+
+SymmetricEigen symmetric_eigen(const MatrixXd& m) {
+  const Eigen::SelfAdjointEigenSolver<MatrixXd> eigen(m);
+  return {eigen.eigenvalues(), eigen.eigenvectors()};
+}
+VectorXd symmetric_eigenvalues(const MatrixXd& m) {
+  return Eigen::SelfAdjointEigenSolver<MatrixXd>(m, Eigen::EigenvaluesOnly).eigenvalues();
+}
+
+}  // namespace renth

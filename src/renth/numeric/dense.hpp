@@ -1,0 +1,80 @@
+// Dense factorisations behind a few plain functions: Eigen's, compiled once and not in every file that needs
+// one.
+#pragma once
+#include <Eigen/Core>
+#include <memory>
+
+namespace renth {
+
+/// A = Q·R by Householder reflections, of an n × p matrix with n ≥ p.
+class QrFactor {
+ public:
+  explicit QrFactor(const Eigen::MatrixXd& a);
+  ~QrFactor();
+  QrFactor(const QrFactor&) = delete;
+  QrFactor& operator=(const QrFactor&) = delete;
+  /// The least-squares solution of A·x = b.
+  Eigen::VectorXd solve(const Eigen::VectorXd& b) const;
+  Eigen::MatrixXd triangle() const;          ///< R, p × p
+  Eigen::MatrixXd inverse_triangle() const;  ///< R⁻¹
+  Eigen::MatrixXd basis() const;             ///< the first p columns of Q, n × p
+
+ private:
+  struct Parts;
+  std::unique_ptr<const Parts> parts_;
+};
+
+/// How many columns of a matrix are independent to working precision.
+Eigen::Index column_rank(const Eigen::MatrixXd& a);
+/// Least squares by a pivoting QR factor, for columns that may nearly depend on each other.
+Eigen::MatrixXd least_squares(const Eigen::MatrixXd& a, const Eigen::MatrixXd& b);
+/// The shortest least-squares solution. \param threshold  relative, below which a pivot counts as nought.
+Eigen::VectorXd shortest_least_squares(const Eigen::MatrixXd& a, const Eigen::VectorXd& b, double threshold);
+
+/// A = P·L·U of a square matrix.
+class LuFactor {
+ public:
+  explicit LuFactor(const Eigen::MatrixXd& a);
+  ~LuFactor();
+  LuFactor(const LuFactor&) = delete;
+  LuFactor& operator=(const LuFactor&) = delete;
+  double reciprocal_condition() const;
+  Eigen::MatrixXd solve(const Eigen::MatrixXd& b) const;
+  Eigen::MatrixXd inverse() const;
+
+ private:
+  struct Parts;
+  std::unique_ptr<const Parts> parts_;
+};
+
+/// M = L·Lᵀ of a small positive definite matrix, whose lower triangle is read. For those of many runs see
+/// cholesky.hpp.
+class PositiveFactor {
+ public:
+  explicit PositiveFactor(const Eigen::MatrixXd& m);
+  ~PositiveFactor();
+  PositiveFactor(const PositiveFactor&) = delete;
+  PositiveFactor& operator=(const PositiveFactor&) = delete;
+  bool is_definite() const;  ///< to working precision; else the rest means nothing
+  Eigen::MatrixXd solve(const Eigen::MatrixXd& b) const;
+  Eigen::MatrixXd inverse() const;
+  Eigen::VectorXd pivots() const;  ///< the diagonal of L
+  double log_determinant() const;
+
+ private:
+  struct Parts;
+  std::unique_ptr<const Parts> parts_;
+};
+
+/// Solves M·x = b of a symmetric matrix that need not be definite.
+Eigen::VectorXd solve_symmetric(const Eigen::MatrixXd& m, const Eigen::VectorXd& b);
+
+/// Eigenvalues of a symmetric matrix, ascending, and their vectors as columns.
+struct SymmetricEigen {
+  Eigen::VectorXd values;
+  Eigen::MatrixXd vectors;
+};
+SymmetricEigen symmetric_eigen(const Eigen::MatrixXd& m);
+Eigen::VectorXd symmetric_eigenvalues(const Eigen::MatrixXd& m);
+
+}  // namespace renth

@@ -1,0 +1,188 @@
+#include <doctest/doctest.h>
+
+#include <cli/tool.hpp>
+
+using namespace renth::test;
+using nlohmann::json;
+
+namespace {
+
+const char* const study = R"toml([study]
+name = "two"
+seed = 4
+[[parameter]]
+name = "a"
+unit = "m"
+span = [1, 3]
+[[parameter]]
+name = "hull"
+choices = ["steel", "composite"]
+[[axis]]
+name = "t"
+points = [1, 2]
+[[response]]
+name = "y"
+goal = "maximise"
+[[response]]
+name = "c"
+along = "t"
+[[response]]
+name = "z"
+derive = "y + max(c)"
+[solver]
+kind = "formula"
+[solver.formula]
+y = "a^2 + (hull == 'steel' ? 1 : 2)"
+c = "a * t"
+)toml";
+
+/// A study that is planned, run and fitted.
+void make_fitted(const Tool& tool) {
+  tool.write("study.toml", study);
+  REQUIRE(tool("plan sobol --runs 24").status == 0);
+  REQUIRE(tool("run -q").status == 0);
+  REQUIRE(tool("fit polynomial --model quadratic -q").status == 0);
+}
+
+}  // namespace
+
+TEST_CASE("a model exported answers without the study, digit for digit") {
+  const Tool tool;
+  make_fitted(tool);
+  const Answer exported = tool("export model -o m.json --json");
+  REQUIRE(exported.status == 0);
+  CHECK(exported.json()["responses"][0]["response"] == "y");
+  CHECK(exported.json()["responses"][0]["verdict"] == "good");
+  const std::string at = "predict --at a=2.5,hull=composite --at a=9 --level 0.8 --json";
+  const json with_study = tool(at).json();
+  tool.shell("mkdir away && mv m.json away && mv study.toml study.db away/ 2>/dev/null; ls");
+  const json alone = tool(at + " --from-model away/m.json").json();
+  CHECK(alone["predictions"] == with_study["predictions"]);
+  CHECK(alone["level"] == 0.8);
+  CHECK(alone["predictions"][0]["responses"]["z"]["mean"].is_number());
+  CHECK(alone["predictions"][0]["responses"]["c"]["mean"].size() == 2);
+  // What is wrong with the question is said, and the study is not asked.
+  const Answer unknown = tool("predict --from-model away/m.json --at b=1");
+  CHECK(unknown.status == 2);
+  CHECK(contains(unknown.err, "no parameter is called b"));
+  // A file that is none, or damaged.
+  tool.write("none.json", "{}");
+  CHECK(contains(tool("predict --from-model none.json").err, "this is no model: none.json"));
+  CHECK(tool("predict --from-model missing.json").status == 2);
+  std::string text = tool.read("away/m.json");
+  text[text.size() / 3] ^= 1;
+  tool.write("bad.json", text);
+  const Answer damaged = tool("predict --from-model bad.json");
+  CHECK(damaged.status == 2);
+  CHECK(contains(damaged.err, "damaged"));
+}
+
+TEST_CASE("an export that cannot be written leaves what was there") {
+  const Tool tool;
+  make_fitted(tool);
+  tool.write("keep.json", "precious");
+  CHECK(tool("export model -o missing/folder/m.json").status == 4);
+  CHECK(tool("export tea -o keep.json").status == 2);
+  CHECK(tool("export model --response nobody -o keep.json").status == 2);
+  CHECK(tool.read("keep.json") == "precious");
+  CHECK(tool("export model -o keep.json").status == 0);
+  CHECK(tool.shell("ls").out.find(".part") == std::string::npos);
+}
+
+TEST_CASE("many points come as CSV or JSON, the same as one at a time") {
+  const Tool tool;
+  make_fitted(tool);
+  std::string table = "a,hull\n";
+  for (int i = 0; i < 3000; ++i)
+    table += std::to_string(1 + 2.0 * i / 3000) + (i % 2 ? ",steel\n" : ",composite\n");
+  tool.write("points.csv", table);
+  const Answer wrote = tool("predict --points points.csv -o out.csv --json");
+  REQUIRE(wrote.status == 0);
+  CHECK(wrote.json()["points"] == 3000);
+  const std::string csv = tool.read("out.csv");
+  CHECK(csv.rfind("a,hull,y_mean,y_sd,", 0) == 0);
+  CHECK(contains(csv, "c@2_mean"));
+  CHECK(std::count(csv.begin(), csv.end(), '\n') == 3001);
+  const json many = tool("predict --points points.csv --json").json();
+  REQUIRE(many["predictions"].size() == 3000);
+  for (const int i : {0, 1024, 2999}) {
+    const json& p = many["predictions"][std::size_t(i)];
+    const json one = tool("predict --json --at a=" + p["point"]["a"].dump() +
+                          ",hull=" + p["point"]["hull"].get<std::string>())
+                         .json();
+    CHECK(one["predictions"][0] == p);
+  }
+}
+
+TEST_CASE("with --json an error is one document too") {
+  const Tool tool;
+  make_fitted(tool);
+  const Answer unknown = tool("predict --at b=1 --json");
+  CHECK(unknown.status == 2);
+  const json error = unknown.json()["error"];
+  CHECK(error["what"] == "no parameter is called b");
+  CHECK(error["where"] == "--at b=1");
+  CHECK(error["remedy"] == "use a, hull");
+  CHECK(error["status"] == 2);
+  CHECK(contains(unknown.err, "renth: no parameter is called b: --at b=1: use a, hull"));
+  // The command line itself.
+  CHECK(tool("nonsense --json").json()["error"]["status"] == 2);
+  CHECK(tool("predict --json --level 7").json()["error"]["where"] == "command line");
+  // The core's fields are said in options.
+  const json plan = tool("plan optimal --runs 2 --model quadratic --json").json()["error"];
+  CHECK(contains(plan["where"].get<std::string>(), "--runs"));
+  CHECK_FALSE(contains(plan.dump(), "`"));
+  // All that is wrong with a file.
+  tool.write("study.toml", "[study]\nname = 3\ncolour = 1\n");
+  const Answer bad = tool("check --json");
+  CHECK(bad.status == 2);
+  CHECK(bad.json()["errors"].size() >= 2);
+  CHECK(bad.json()["error"] == bad.json()["errors"][0]);
+  // Without --json nothing is on standard output.
+  CHECK(tool("check").out.empty());
+}
+
+TEST_CASE("the level that was asked for stands wherever intervals do") {
+  const Tool tool;
+  make_fitted(tool);
+  tool("plan sobol --use check --runs 8");
+  tool("run -q");
+  for (const char* verb : {"predict", "seek", "rank --response y", "trust --response y", "confirm"}) {
+    CAPTURE(verb);
+    const Answer text = tool(std::string(verb) + " --level 0.8");
+    CHECK(contains(text.out, "80 %"));
+    CHECK_FALSE(contains(text.out, "95 %"));
+    CHECK(tool(std::string(verb) + " --level 0.8 --json").json()["level"] == 0.8);
+  }
+  CHECK(tool("fit polynomial --level 0.8 --json -q").json()["level"] == 0.8);
+  CHECK(contains(tool("runs --failures --level 0.8").out, "80 % interval"));
+  // The verdict does not move with it.
+  const auto verdict = [&](const char* level) {
+    return tool(std::string("trust --json --response y --level ") + level).json()["responses"][0]["verdict"];
+  };
+  CHECK(verdict("0.5") == verdict("0.99"));
+}
+
+TEST_CASE("the log has the commands as they can be typed again, and says what is out of date") {
+  const Tool tool;
+  make_fitted(tool);
+  CHECK(tool("rank --response 'y' -q").status == 0);
+  const json log = tool("log --json").json();
+  REQUIRE(log["commands"].size() == 4);
+  CHECK(log["commands"][2]["command"] == "renth fit polynomial --model quadratic -q");
+  CHECK(log["commands"][3]["words"] == json{"rank", "--response", "y", "-q"});
+  const auto current = [&](const std::string& verb) {
+    for (const json& r : tool("log --json").json()["results"])
+      if (r["verb"] == verb) return r["up_to_date"].get<bool>();
+    return false;
+  };
+  CHECK(current("rank"));
+  tool("set-aside 3 --why doubtful");
+  CHECK_FALSE(current("rank"));
+  tool("restore 3");
+  tool("rank --response y");
+  CHECK(current("rank"));
+  CHECK(tool("predict --at b=1").status == 2);  // what failed is no part of the study's story
+  CHECK(tool("log --json").json()["commands"].size() == 7);
+  CHECK(contains(tool("log").out, "renth set-aside 3 --why doubtful"));
+}

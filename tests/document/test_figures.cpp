@@ -1,0 +1,61 @@
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <renth/document/figures.hpp>
+#include <renth/document/wording.hpp>
+
+using namespace renth;
+
+TEST_CASE("a figure listed once is in the document by its key and in the table by its title") {
+  const Rows rows = {
+      {text("response", "response", "power"), number("mean", "mean", 12.3456789, 4, "kW"),
+       bounds("prediction", "of a run", 11, 13.5, 0.8), per_cent("share", "share", 0.256),
+       yes_no("within", "within limits", true), number("hidden", "", 3), text("", "shown", "only")},
+      {text("response", "response", "load"), number("mean", "mean", NAN, 4, "kW"),
+       bounds("prediction", "of a run", NAN, NAN, 0.8), per_cent("share", "share", 0.5),
+       yes_no("within", "within limits", false), number("hidden", "", 4), text("", "shown", "")}};
+  CHECK(
+      json_of(rows).dump() ==
+      R"([{"response":"power","mean":12.3456789,"prediction":[11.0,13.5],"share":0.256,"within":true,"hidden":3.0},)"
+      R"({"response":"load","mean":null,"prediction":null,"share":0.5,"within":false,"hidden":4.0}])");
+  const std::string table = table_of(rows);
+  for (const char* part :
+       {"mean [kW]", "80 % of a run", "share [%]", "12.35", "11 … 13.5", "25.6", "NO", "undefined", "only"})
+    CHECK(table.find(part) != std::string::npos);
+  CHECK(table.find("hidden") == std::string::npos);
+}
+
+TEST_CASE("groups are objects in the document and columns in print") {
+  const Figures figures = {
+      group("quality", {number("q2", "Q²", 0.5), group("check", {number("r2", "check R²", 0.25)})}),
+      list("points", {{whole("runs", "", 3)}})};
+  CHECK(json_of(figures).dump() == R"({"quality":{"q2":0.5,"check":{"r2":0.25}},"points":[{"runs":3}]})");
+  CHECK(json_of(only(figures, {"quality.check.r2"})).dump() == R"({"r2":0.25})");
+  CHECK(only(figures, {"quality.missing"}).front().shown == "–");
+  const std::string beside = beside_each_other({{"one", figures}, {"two", figures}});
+  CHECK(beside.find("check R²  0.25  0.25") != std::string::npos);
+}
+
+TEST_CASE("along an axis each key has the array of its values") {
+  const Rows rows = {{number("mean", "mean", 1), bounds("prediction", "", 0, 2, 0.9),
+                      bounds("calibrated", "", NAN, NAN, 0.9)},
+                     {number("mean", "mean", NAN), bounds("prediction", "", 1, 3, 0.9),
+                      bounds("calibrated", "", NAN, NAN, 0.9)}};
+  CHECK(json_of(along_axis(rows)).dump() ==
+        R"({"mean":[1.0,null],"prediction":[[0.0,2.0],[1.0,3.0]],"calibrated":null})");
+}
+
+TEST_CASE("levels are written as they were asked") {
+  CHECK(level_text(0.95) == "95 %");
+  CHECK(level_text(0.8) == "80 %");
+  CHECK(level_text(0.999) == "99.9 %");
+}
+
+TEST_CASE("fields of the core become options of the tool, other text in backquotes stays") {
+  CHECK(in_options("use `runs=24`, or a smaller `model`") == "use --runs 24, or a smaller --model");
+  CHECK(in_options("`centre_runs`") == "--centre-runs");
+  CHECK(in_options("`stage=axial` with `of` this batch") == "--stage axial with --of this batch");
+  for (const char* same : {"no quotes", "one ` alone", "`Solver says 3`", "``", "`a b`"})
+    CHECK(in_options(same) == same);
+  CHECK(in_options("it said `No!` and `runs`") == "it said `No!` and --runs");
+}
