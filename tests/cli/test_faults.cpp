@@ -303,7 +303,7 @@ TEST_CASE("a saved sample tells whether [solver] output finds everything") {
   tool.write("sample.txt", "power = 3.5\nmass = 1\n");
   const Answer good = tool("check --output sample.txt --json");
   CHECK(good.status == 0);
-  CHECK(good.json()["responses"]["power"] == 3.5);
+  CHECK(good.json()["responses"][0]["value"] == 3.5);
   tool.write("sample.txt", "power = three\nmass = 1\n");
   const Answer bad = tool("check --output sample.txt");
   CHECK(bad.status == 2);

@@ -218,7 +218,7 @@ TEST_CASE("refine runs where it helps until the target is reached, and tells eac
   const json r = a.json();
   CHECK(a.status == 0);
   CHECK(r["reached"] == true);
-  CHECK(r["q2"]["y"].get<double>() >= 0.97);
+  CHECK(r["responses"][0]["q2"].get<double>() >= 0.97);
   CHECK(r["spent"].get<int>() <= 40);
   CHECK(r["spent"].get<int>() == 5 * int(r["rounds"].size()));
   CHECK(contains(a.err, "round 1: 5 runs in refine-1: y Q²"));

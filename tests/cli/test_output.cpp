@@ -134,7 +134,7 @@ TEST_CASE("confirm at settings of one's own, and a miss is said with exit 1") {
   REQUIRE(tool("fit kriging --response z").status == 0);
   const Answer missed = tool("confirm --at a=4,b=1 --json");
   CHECK(missed.status == 1);
-  CHECK(missed.json()["proposals"][0]["responses"]["y"]["inside"] == false);
+  CHECK(missed.json()["proposals"][0]["responses"]["y"]["within_interval"] == false);
   CHECK(contains(tool("confirm --at a=4,b=1").out, "too sure of itself"));
   CHECK(tool("confirm --at a=1,b=0 --json").status == 0);
   CHECK(tool("confirm --proposal 1").status == 2);

@@ -22,10 +22,11 @@ Rows command_rows(const LogResult& r) {
 Rows result_rows(const LogResult& r) {
   Rows out;
   for (const LogResult::Found& f : r.results)
-    out.push_back(
-        {text("verb", "last result of", f.verb), text("variant", "", f.variant).as(f.variant),
-         text("date", "date (UTC)", f.date),
-         yes_no("up_to_date", "up to date", f.up_to_date, "yes", "no: the study has changed since")});
+    out.push_back({text("verb", "last result of", f.verb), text("variant", "", f.variant).as(f.variant),
+                   text("date", "date (UTC)", f.date),
+                   f.up_to_date
+                       ? yes_no("up_to_date", "up to date", *f.up_to_date, "yes", "no: something has changed")
+                       : Figure{"up_to_date", "up to date", Json(nullptr)}});
   return out;
 }
 

@@ -1,5 +1,6 @@
 // The commands of a study, and what they found last.
 #pragma once
+#include <optional>
 #include <renth/store/session.hpp>
 #include <string>
 #include <vector>
@@ -10,7 +11,9 @@ struct LogResult {
   /// What a verb found last.
   struct Found {
     std::string verb, variant, date;
-    bool up_to_date = false;  ///< neither the runs, the surrogates nor the study have changed since
+    /// Neither the runs, the surrogates nor the study have changed since; nothing where that is no question,
+    /// as of what was planned or run.
+    std::optional<bool> up_to_date;
   };
   std::vector<LoggedCommand> commands;
   std::vector<Found> results;
