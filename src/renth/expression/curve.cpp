@@ -1,12 +1,10 @@
 #include <algorithm>
 #include <cmath>
-#include <limits>
+#include <renth/base/undefined.hpp>
 #include <renth/expression/curve.hpp>
 
 namespace renth::curve {
 namespace {
-
-constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
 
 /// Calls take(x, y) at the curve's corners inside [low, high], ends included, from left to right.
 template <class Take>

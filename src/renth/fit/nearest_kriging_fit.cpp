@@ -61,7 +61,8 @@ std::vector<double> dense_start(const Space& space, const Data& data, const Krig
   return static_cast<const Kriging&>(*dense).state().warm_start();
 }
 
-Eigen::VectorXd likeliest_lengths(VecchiaLikelihood& likelihood, const Eigen::VectorXd& start, int lengths) {
+Eigen::VectorXd likeliest_local_lengths(VecchiaLikelihood& likelihood, const Eigen::VectorXd& start,
+                                        int lengths) {
   const bool estimated = start.size() > lengths;
   const Eigen::VectorXd out =
       descend([&](const Eigen::VectorXd& at, Eigen::VectorXd* g) { return likelihood(at, g); }, start,
@@ -113,7 +114,7 @@ Fit nearest_kriging_fit(KrigingOptions options) {
     s.kernel = kernel;
     VecchiaLikelihood likelihood(kernel, ordered, owner, residual, terms,
                                  given_runs(scaled(ordered), terms, conditioning));
-    t = likeliest_lengths(likelihood, t, lengths);
+    t = likeliest_local_lengths(likelihood, t, lengths);
     s.theta = t.head(lengths).array().exp();
     s.nugget_is_noise = t.size() > lengths;
     s.nugget = s.nugget_is_noise ? std::exp(t[lengths]) : KrigingObjective::floor;

@@ -1,5 +1,5 @@
 #include <cmath>
-#include <limits>
+#include <renth/base/undefined.hpp>
 #include <renth/fit/polynomial_fit.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/terms/confounding.hpp>
@@ -19,7 +19,6 @@ double spread_of(const Regression& fit, Eigen::Index column) {
 Fit polynomial_fit(PolynomialOptions options) {
   return [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
     check_data(space, data);
-    constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
     const Regression fit =
         regress(space, data, options.terms.empty() ? suggested_terms(space, data.inputs) : options.terms,
                 options.transform, options.confounded);

@@ -5,13 +5,11 @@
 #include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
-#include <limits>
+#include <renth/base/undefined.hpp>
 #include <renth/numeric/distributions.hpp>
 
 namespace renth {
-namespace {
-constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
-}
+namespace {}
 
 double student_t_width(double level, double df) {
   if (!(df > 0) || !(level > 0 && level < 1)) return undefined;

@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <renth/base/error.hpp>
+#include <renth/base/undefined.hpp>
 #include <renth/plan/assess.hpp>
 #include <renth/terms/confounding.hpp>
 #include <renth/terms/moments.hpp>
@@ -12,7 +12,6 @@ namespace renth {
 namespace {
 
 using Index = Eigen::Index;
-constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
 
 std::vector<Alias> find_aliases(const Space& space, const Terms& model, Points points) {
   Terms all = model;

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/base/undefined.hpp>
 #include <renth/plan/evenness.hpp>
 #include <renth/space/features.hpp>
 
@@ -38,7 +39,6 @@ Eigen::VectorXd nearest_distances(const Space& space, Points points, Points othe
 
 Evenness evenness(const Space& space, Points points) {
   const Index n = points.rows();
-  constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
   if (n < 2) return {undefined, undefined, undefined, undefined, undefined};
   Evenness out;
   const Eigen::MatrixXd f = features(space, points).transpose();

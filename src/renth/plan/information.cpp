@@ -1,14 +1,12 @@
 #include <cmath>
-#include <limits>
+#include <renth/base/undefined.hpp>
 #include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/plan/information.hpp>
 #include <renth/terms/confounding.hpp>
 
 namespace renth {
-namespace {
-constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
-}
+namespace {}
 
 Information information(const Space& space, const Terms& terms, Points points,
                         const Eigen::MatrixXd& moments) {

@@ -5,6 +5,7 @@
 #include <limits>
 #include <map>
 #include <renth/base/error.hpp>
+#include <renth/base/undefined.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/predict/predictor.hpp>
 #include <renth/problem/bound_values.hpp>
@@ -13,7 +14,6 @@
 namespace renth {
 namespace {
 
-constexpr double missing = std::numeric_limits<double>::quiet_NaN();
 constexpr Eigen::Index block_rows = 1024;
 
 /// Calls part(begin, rows, number) for blocks of `m` rows, the first before the others: what surrogates work
@@ -45,7 +45,7 @@ Eigen::MatrixXd stack(const std::vector<Predictions>& parts, std::size_t respons
 
 /// Roots of variances, which rounding may leave below 0; NaN (no error estimate) stays.
 Eigen::MatrixXd deviations(const Eigen::MatrixXd& variance) {
-  return variance.array().isNaN().select(missing, variance.array().max(0).sqrt());
+  return variance.array().isNaN().select(undefined, variance.array().max(0).sqrt());
 }
 
 }  // namespace
@@ -96,7 +96,7 @@ Eigen::MatrixXd Predictor::means_of_block(Points points, const std::vector<Expre
     if (model_->parts[k] && used(k)) values.set(int(k), model_->parts[k]->surrogate->predict(points).mean);
   values.derive();
   Eigen::MatrixXd out =
-      Eigen::MatrixXd::Constant(points.rows(), Eigen::Index(count + conditions.size()), missing);
+      Eigen::MatrixXd::Constant(points.rows(), Eigen::Index(count + conditions.size()), undefined);
   for (std::size_t k = 0; k < count; ++k)
     if (!all[k].is_curve()) out.col(Eigen::Index(k)) = values.response(int(k));
   for (std::size_t c = 0; c < conditions.size(); ++c)
@@ -129,7 +129,8 @@ ResponsePrediction Predictor::fitted(int response, Points points, const Base& ba
     const FoldModels::Bounds bounds = folds.calibrated(points, q, level);
     if (bounds.low.size() == 0) continue;
     if (r.calibrated_low.cols() == 0)
-      r.calibrated_low = r.calibrated_high = Eigen::MatrixXd::Constant(r.mean.rows(), r.mean.cols(), missing);
+      r.calibrated_low = r.calibrated_high =
+          Eigen::MatrixXd::Constant(r.mean.rows(), r.mean.cols(), undefined);
     r.calibrated_low.col(q) = bounds.low;
     r.calibrated_high.col(q) = bounds.high;
   }

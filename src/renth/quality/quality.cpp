@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <renth/base/error.hpp>
+#include <renth/base/undefined.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/quality/quality.hpp>
@@ -11,8 +11,6 @@
 
 namespace renth {
 namespace {
-
-constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
 
 /// Sums over the finite entries of one output.
 struct Sums {

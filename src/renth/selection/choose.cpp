@@ -5,6 +5,7 @@
 #include <limits>
 #include <optional>
 #include <renth/base/error.hpp>
+#include <renth/base/undefined.hpp>
 #include <renth/fit/convex_weights.hpp>
 #include <renth/fit/fit.hpp>
 #include <renth/fit/methods.hpp>
@@ -29,7 +30,6 @@ namespace renth {
 namespace {
 
 using Index = Eigen::Index;
-constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
 constexpr std::size_t none = std::size_t(-1);
 
 /// A candidate with what came of it.

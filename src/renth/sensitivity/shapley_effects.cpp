@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <map>
+#include <renth/base/undefined.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/sensitivity/variance_shares.hpp>
 #include <renth/space/region.hpp>
@@ -88,7 +88,6 @@ std::vector<VarianceShares> shapley_effects(const Space& space, const std::vecto
                                             int samples, Seed seed, int replicate) {
   const int d = static_cast<int>(space.size());
   constexpr int exact_up_to = 8, orders = 200;
-  constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
   const Seed own = hash64("shapley effects", seed) + static_cast<std::uint64_t>(replicate);
   Costs cost(space, models, samples, own);
   Eigen::MatrixXd effect = Eigen::MatrixXd::Zero(d, Eigen::Index(models.size()));

@@ -3,14 +3,13 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/base/undefined.hpp>
 #include <renth/store/run_table.hpp>
 #include <renth/store/stored_text.hpp>
 #include <unordered_map>
 
 namespace renth {
 namespace {
-
-constexpr double missing = std::numeric_limits<double>::quiet_NaN();
 
 /// Turns stored settings into points, one run after another. Most runs name the same parameters in the same
 /// order, which is looked up once.
@@ -78,13 +77,13 @@ class PointReader {
 
 std::vector<double> on_axis(const Study& study, const Response& response, const Output& output) {
   const Axis* axis = study.axis_of(response);
-  constexpr double missing = std::numeric_limits<double>::quiet_NaN();
-  if (!axis) return {output.values.size() == 1 ? output.values[0] : missing};
+  constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
+  if (!axis) return {output.values.size() == 1 ? output.values[0] : undefined};
   std::vector<double> out;
   for (const double point : axis->points) {
     const auto found = std::find(output.axis.begin(), output.axis.end(), point);
     const auto at = static_cast<std::size_t>(found - output.axis.begin());
-    out.push_back(at < output.values.size() ? output.values[at] : missing);
+    out.push_back(at < output.values.size() ? output.values[at] : undefined);
   }
   return out;
 }
@@ -112,7 +111,7 @@ RunTable::RunTable(const Study& study, Store& store) {
     batch.push_back(batch_at.at(row.batch));
     blocks.push_back(row.block);
     set_aside.push_back(row.set_aside);
-    coordinates.resize(coordinates.size() + std::size_t(d), missing);
+    coordinates.resize(coordinates.size() + std::size_t(d), undefined);
     bool fixed = true;
     try {
       reader.read(row.settings, row.id, coordinates.data() + at * d, fixed);
@@ -124,7 +123,7 @@ RunTable::RunTable(const Study& study, Store& store) {
   const auto allot = [&] {
     for (std::size_t k = 0; k < responses; ++k) {
       if (study.responses[k].derive) continue;
-      columns_[k].values.setConstant(size(), Eigen::Index(width[k]), missing);
+      columns_[k].values.setConstant(size(), Eigen::Index(width[k]), undefined);
       columns_[k].has.assign(ids.size(), 0);
       columns_[k].aside.assign(ids.size(), 0);
     }
