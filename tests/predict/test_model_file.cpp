@@ -56,7 +56,8 @@ Model of_everything() {
   for (int q = 0; q < 3; ++q) curve.outputs.col(q) = power.outputs.col(0) * (q + 1) + runs.col(0);
   const auto part = [&](const Data& data, const Fit& fit) {
     const CrossValidation cv = cross_validate(p.space, data, make_folds(data, 1), fit, 1);
-    return Model::Part{fit(p.space, data, 1), fold_models(cv, data.outputs), "usable"};
+    return std::make_shared<const Model::Part>(
+        Model::Part{fit(p.space, data, 1), fold_models(cv, data.outputs), "usable"});
   };
   Model out{p, {}, Coverage(p.space, runs), nullptr};
   out.parts.resize(3);

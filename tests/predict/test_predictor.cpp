@@ -34,9 +34,12 @@ std::shared_ptr<Model> hand_made() {
   derive(7, "unknown + 1");
   model->parts.resize(8);
   const Eigen::Vector2d power(2, -1), mass(1, 0), height(1, 1);
-  model->parts[0] = {std::make_shared<Plane>(3, power, 0.5, 0.1), {}};
-  model->parts[1] = {std::make_shared<Plane>(5, mass, 0.2), {}};
-  model->parts[2] = {std::make_shared<Plane>(1, height, 0.3, 0, 3), {}};
+  const auto part = [](Plane plane) {
+    return std::make_shared<const Model::Part>(Model::Part{std::make_shared<Plane>(std::move(plane)), {}});
+  };
+  model->parts[0] = part(Plane(3, power, 0.5, 0.1));
+  model->parts[1] = part(Plane(5, mass, 0.2));
+  model->parts[2] = part(Plane(1, height, 0.3, 0, 3));
   Eigen::MatrixXd runs(5, 2);
   runs << 0, 0, 4, 0, 0, 2, 4, 2, 2, 1;
   model->coverage = Coverage(p.space, runs);
@@ -101,7 +104,8 @@ TEST_CASE("blocks and threads change no bit of what is predicted") {
 
 TEST_CASE("without an error estimate there is no deviation, not one of nought") {
   const auto model = hand_made();
-  model->parts[0] = {std::make_shared<Plane>(3, Eigen::Vector2d(2, -1), NAN), {}};
+  model->parts[0] = std::make_shared<const Model::Part>(
+      Model::Part{std::make_shared<Plane>(3, Eigen::Vector2d(2, -1), NAN), {}});
   const Predictions p = Predictor(model).predict(Eigen::RowVector2d(2, 1), 0.95);
   CHECK(std::isnan(p.of(0)->sd(0, 0)));
   CHECK(std::isnan(p.of(4)->sd(0, 0)));
@@ -152,7 +156,7 @@ TEST_CASE("a model that does not fit together is refused") {
   };
   refused([](Model& m) { m.parts.pop_back(); });
   refused([](Model& m) { m.parts[4] = m.parts[0]; });
-  refused([](Model& m) { m.parts[0]->surrogate = nullptr; });
-  refused([](Model& m) { m.parts.assign(8, std::nullopt); });
+  refused([](Model& m) { m.parts[0] = std::make_shared<const Model::Part>(); });
+  refused([](Model& m) { m.parts.assign(8, nullptr); });
   refused([](Model& m) { m.problem.responses[1].name = "power"; });
 }

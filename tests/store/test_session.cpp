@@ -417,3 +417,36 @@ TEST_CASE("verdicts go by 95 %, whatever level intervals are asked at") {
   CHECK(narrow.responses[0].model.judgement.verdict == wide.responses[0].model.judgement.verdict);
   CHECK(narrow.responses[0].model.judgement.reasons == wide.responses[0].model.judgement.reasons);
 }
+
+TEST_CASE("a store of an earlier version is brought up to date and predicts what it did") {
+  const renth::test::Scratch folder;
+  for (const char* file : {"study.toml", "study.db"})
+    std::filesystem::copy_file(std::filesystem::path(RENTH_TESTS) / "studies" / "schema-2" / file,
+                               folder.path / file);
+  Session session(folder.path);
+  const FittedStudy fitted(session, {});
+  CHECK(fitted.notes().empty());  // its runs are still those that were fitted
+  const PredictResult p = predict_points(fitted, Eigen::RowVector2d(2.5, 1), 0.8);
+  const ResponsePrediction& heave = p.predictions.responses.at(0);
+  // What the version that made it printed.
+  CHECK(heave.mean(0, 0) == doctest::Approx(11.242123262845867).epsilon(1e-14));
+  CHECK(heave.sd(0, 0) == doctest::Approx(0.035007443935841834).epsilon(1e-12));
+  CHECK(heave.prediction_low(0, 0) == doctest::Approx(11.134540643918685).epsilon(1e-14));
+  CHECK(heave.calibrated_low(0, 0) == doctest::Approx(11.080092239954086).epsilon(1e-14));
+  CHECK(heave.calibrated_high(0, 0) == doctest::Approx(11.39254716555875).epsilon(1e-14));
+  CHECK(fitted.model().parts.at(0)->verdict == "good");
+  CHECK(session.store.runs().size() == 14);
+  CHECK(session.store.logged().empty());
+}
+
+TEST_CASE("the parts of a model are made once as long as nothing changes") {
+  const StudyFolder f(curve_study);
+  fill(f, 25);
+  Session session(f.path);
+  fit_responses(session, {.terms = "linear"});
+  const auto part = [&] { return FittedStudy(session, {"y"}).model().parts.at(1); };
+  const auto first = part();
+  CHECK(part() == first);
+  session.store.set_aside(3, "", "a slip");
+  CHECK(part() != first);
+}

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <renth/document/figures.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
 #include <renth/workflow/ranking.hpp>
@@ -12,12 +13,12 @@ namespace {
 Gnuplot draw_importance(const Study& study, const RankResult& rank) {
   Gnuplot g;
   const bool shapley = !rank.responses.empty() && rank.responses[0].ranking.method == "shapley";
-  begin_panels(
-      g, static_cast<int>(rank.responses.size()), "What each parameter is responsible for",
-      shapley
-          ? "share of the response's variance over the allowed region (Shapley effects); line: 95 % interval"
-          : "share of the response's variance: dark alone, pale with its interactions; line: 95 % interval",
-      0.155);
+  begin_panels(g, static_cast<int>(rank.responses.size()), "What each parameter is responsible for",
+               fmt::format("share of the response's variance{}; line: {} interval",
+                           shapley ? " over the allowed region (Shapley effects)"
+                                   : ": dark alone, pale with its interactions",
+                           level_text(rank.level)),
+               0.155);
   for (std::size_t i = 0; i < rank.responses.size(); ++i) {
     const auto& one = rank.responses[i];
     const Response& r = study.responses[study.response(one.response)];

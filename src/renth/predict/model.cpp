@@ -9,7 +9,7 @@ namespace renth {
 
 bool Model::has(int response) const {
   const std::vector<int> from = sources_of(problem, response);
-  return std::all_of(from.begin(), from.end(), [&](int s) { return parts[std::size_t(s)].has_value(); });
+  return std::all_of(from.begin(), from.end(), [&](int s) { return parts[std::size_t(s)] != nullptr; });
 }
 
 int Model::folds(int response) const {

@@ -21,8 +21,9 @@ struct Model {
     std::string verdict = {};  ///< how far it can be believed, in a word; empty: nobody judged it
   };
   Problem problem;
-  std::vector<std::optional<Part>> parts;  ///< one a response; none for derived ones and those not fitted
-  Coverage coverage;                       ///< by the runs that the surrogates were fitted to
+  /// One a response; none for derived ones and those not fitted.
+  std::vector<std::shared_ptr<const Part>> parts;
+  Coverage coverage;                             ///< by the runs that the surrogates were fitted to
   std::shared_ptr<const Surrogate> feasibility;  ///< chance that the solver succeeds; none if it never failed
 
   /// Can this response be predicted: has all it is worked out from a surrogate?

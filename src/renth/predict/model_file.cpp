@@ -108,7 +108,8 @@ Model model_from(const Json& document) {
     if (k < 0 || out.problem.responses[std::size_t(k)].derive || out.parts[std::size_t(k)])
       throw Error("a surrogate of " + name + ", which has none or two", "surrogates",
                   "export the model again");
-    out.parts[std::size_t(k)] = part_from(part, out.problem, out.problem.responses[std::size_t(k)]);
+    out.parts[std::size_t(k)] = std::make_shared<const Model::Part>(
+        part_from(part, out.problem, out.problem.responses[std::size_t(k)]));
   }
   out.coverage = coverage_from(document.at("coverage"), out.problem.space);
   if (!document.at("feasibility").is_null())

@@ -84,6 +84,14 @@ std::shared_ptr<const StoredSurrogate> Session::surrogate(const std::string& res
   return known;
 }
 
+std::shared_ptr<const Model::Part> Session::part(const StoredSurrogate& stored,
+                                                 const std::function<Model::Part()>& make) {
+  Made& made = parts_[stored.id];
+  if (const std::uint64_t now = state(); !made.part || made.state != now)
+    made = {now, std::make_shared<const Model::Part>(make())};
+  return made.part;
+}
+
 std::uint64_t Session::state() {
   return hash64(fmt::format("{} {} {}", way_of_working, store.revision(), study.text_hash));
 }

@@ -6,6 +6,7 @@
 #include <optional>
 #include <renth/base/notes.hpp>
 #include <renth/numeric/random.hpp>
+#include <renth/predict/model.hpp>
 #include <renth/space/region.hpp>
 #include <renth/store/run_table.hpp>
 #include <renth/store/store.hpp>
@@ -34,6 +35,10 @@ class Session {
   /// The current surrogate of a response; nullptr if none was fitted.
   std::shared_ptr<const StoredSurrogate> surrogate(const std::string& response);
 
+  /// The part of the model that a surrogate makes: made once while its runs stay as they are.
+  std::shared_ptr<const Model::Part> part(const StoredSurrogate& stored,
+                                          const std::function<Model::Part()>& make);
+
   /// Stands for the study file, the done runs and this version: what was worked out in one state holds as
   /// long as it lasts.
   std::uint64_t state();
@@ -55,6 +60,11 @@ class Session {
   std::optional<Coverage> coverage_;
   std::uint64_t coverage_state_ = 0;
   std::map<std::string, std::shared_ptr<const StoredSurrogate>> surrogates_;
+  struct Made {
+    std::uint64_t state = 0;
+    std::shared_ptr<const Model::Part> part;
+  };
+  std::map<std::int64_t, Made> parts_;  // by the surrogate's id
   std::vector<Store::WorkedOut> to_keep_;
 };
 

@@ -42,9 +42,13 @@ FittedStudy::FittedStudy(Session& session, const std::vector<std::string>& neede
     const auto stored =
         needed.empty() ? current_surrogate(session, r, notes_) : need_surrogate(session, r, notes_);
     if (!stored) return;
-    model->parts[std::size_t(index)] = part_of(session, r, *stored);
-    verdicts_[std::size_t(index)] = note_verdict(session, r, *stored, verdict_notes_[std::size_t(index)]);
-    model->parts[std::size_t(index)]->verdict = name(verdicts_[std::size_t(index)]);
+    const Verdict verdict = note_verdict(session, r, *stored, verdict_notes_[std::size_t(index)]);
+    verdicts_[std::size_t(index)] = verdict;
+    model->parts[std::size_t(index)] = session.part(*stored, [&] {
+      Model::Part part = part_of(session, r, *stored);
+      part.verdict = name(verdict);
+      return part;
+    });
   };
   bool any = false;
   for (const Response& r : chosen_responses(study, needed, true)) {

@@ -73,8 +73,8 @@ TEST_CASE("a model of them answers for derived responses too") {
   model->problem.responses[1].derive =
       std::make_shared<const Expression>("x1 + y^2", model->problem.symbols(), "test");
   model->parts.resize(2);
-  model->parts[0] =
-      Model::Part{load_surrogate({one["kind"], one["version"], from_hex(one["bytes"]), {}}), {}};
+  model->parts[0] = std::make_shared<const Model::Part>(
+      Model::Part{load_surrogate({one["kind"], one["version"], from_hex(one["bytes"]), {}}), {}});
   model->coverage = Coverage(model->problem.space, points);
   const Predictions p = Predictor(model).predict(points, 0.9);
   const Eigen::ArrayXd y = p.of(0)->mean.col(0).array();

@@ -80,7 +80,8 @@ nlohmann::json model_case(const Space& space, const Data& data, const Eigen::Mat
   const CrossValidation cv = cross_validate(space, data, make_folds(data, 1), fit, 1);
   auto model = std::make_shared<Model>(Model{p, {}, Coverage(space, data.inputs), nullptr});
   model->parts.resize(2);
-  model->parts[0] = Model::Part{fit(space, data, 1), fold_models(cv, data.outputs), "good"};
+  model->parts[0] = std::make_shared<const Model::Part>(
+      Model::Part{fit(space, data, 1), fold_models(cv, data.outputs), "good"});
   const Predictor predictor(model);
   const Predictions predicted = predictor.predict(points, 0.9);
   return {{"text", model_text(*model)},
