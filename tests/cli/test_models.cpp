@@ -198,3 +198,17 @@ TEST_CASE("the log has the commands as they can be typed again, and says what is
   CHECK(tool("log --json").json()["commands"].size() == 7);
   CHECK(contains(tool("log").out, "renth set-aside 3 --why doubtful"));
 }
+
+TEST_CASE("a study that another process writes to still answers, and says that it was not written down") {
+  const Tool tool;
+  make_fitted(tool);
+  REQUIRE(tool("predict").status == 0);
+  // Holds the write lock for a few seconds, as a large import does.
+  const Answer asked = tool.shell(
+      "(echo 'BEGIN IMMEDIATE;'; sleep 4; echo 'ROLLBACK;') | sqlite3 study.db & sleep 0.5; " RENTH_BINARY
+      " predict --json; s=$?; wait; exit $s");
+  CHECK(asked.status == 0);
+  CHECK(asked.json()["predictions"].size() == 1);
+  CHECK(contains(asked.err, "the command is not in the log"));
+  CHECK(contains(asked.err, "another renth is writing"));
+}

@@ -55,11 +55,24 @@ std::pair<int, int> parse_range(const std::string& text) {
   return {number(all.substr(0, dots)), dots == std::string::npos ? 0 : number(all.substr(dots + 2))};
 }
 
+namespace {
+
+/// What was found has been printed and what was changed is stored: that the log of it fails is said, no more.
+void write_down(Session& session, const std::function<void()>& body) {
+  try {
+    session.store.without_waiting([&] { session.store.transaction(body); });
+  } catch (const Error& e) {
+    std::fprintf(stderr, "renth: the command is not in the log: %s\n", e.what());
+  }
+}
+
+}  // namespace
+
 void keep(const Globals& globals, Session& session, const std::string& variant, const std::string& document,
           int status) {
   constexpr std::size_t most = 32u << 20;
   session.keep();
-  session.store.transaction([&] {
+  write_down(session, [&] {
     if (document.size() <= most)
       session.store.keep({globals.verb, variant, globals.words, globals.seed.value_or(session.study.seed),
                           session.data_state(), document, ""});
@@ -68,7 +81,7 @@ void keep(const Globals& globals, Session& session, const std::string& variant, 
 }
 
 void log(const Globals& globals, Session& session, int status) {
-  session.store.log(globals.words, status);
+  write_down(session, [&] { session.store.log(globals.words, status); });
 }
 
 int status_of(const Notes& notes) {

@@ -68,8 +68,12 @@ Database::Database(const std::filesystem::path& file) : file_(file) {
   const int status = sqlite3_open_v2(file.c_str(), &raw, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr);
   handle_.reset(raw);
   if (status != SQLITE_OK) fail("opening");
-  sqlite3_busy_timeout(raw, 10'000);
+  patience(10'000);
   execute("PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;");
+}
+
+void Database::patience(int milliseconds) {
+  sqlite3_busy_timeout(handle_.get(), milliseconds);
 }
 
 void Database::fail(const std::string& doing) const {

@@ -70,6 +70,8 @@ class Database {
   std::int64_t last_id() const;
   /// Runs `body` in one immediate transaction: all of it or nothing. May be nested.
   void transaction(const std::function<void()>& body);
+  /// How long to wait for another process that writes; ten seconds unless it is said.
+  void patience(int milliseconds);
   /// Runs `body` with one view of the database, whatever others write meanwhile.
   void reading(const std::function<void()>& body);
   [[noreturn]] void fail(const std::string& doing) const;

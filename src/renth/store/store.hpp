@@ -121,6 +121,10 @@ class Store {
   /// Opens or makes `folder`/study.db. \throws Error (machine).
   explicit Store(const std::filesystem::path& folder);
 
+  /// Does something that is not worth waiting for another process that writes. \throws Error (machine)  it
+  /// writes too long; whatever `body` throws.
+  void without_waiting(const std::function<void()>& body);
+
   /// All of `body` or nothing.
   void transaction(const std::function<void()>& body) { db_.transaction(body); }
 

@@ -12,20 +12,31 @@ std::optional<std::string> Store::worked_out(const std::string& what, std::int64
   return query.text(0);
 }
 
+void Store::without_waiting(const std::function<void()>& body) {
+  const struct Impatience {
+    Database& db;
+    explicit Impatience(Database& of) : db(of) { db.patience(500); }
+    ~Impatience() { db.patience(10'000); }
+  } impatience(db_);
+  body();
+}
+
 void Store::keep(const std::vector<WorkedOut>& all) noexcept {
   try {
-    db_.transaction([&] {
-      for (const WorkedOut& one : all)
-        db_.prepare("INSERT OR REPLACE INTO worked_out (what, of, state, bytes) VALUES (?, ?, ?, ?)")
-            .bind(one.what)
-            .bind(one.of)
-            .bind(static_cast<std::int64_t>(one.state))
-            .bind_bytes(one.bytes)
-            .run();
-      // Surrogates that are not the current ones any more take theirs along.
-      db_.execute(
-          "DELETE FROM worked_out WHERE of <> 0 AND of NOT IN (SELECT max(id) FROM surrogate GROUP BY "
-          "response)");
+    without_waiting([&] {
+      db_.transaction([&] {
+        for (const WorkedOut& one : all)
+          db_.prepare("INSERT OR REPLACE INTO worked_out (what, of, state, bytes) VALUES (?, ?, ?, ?)")
+              .bind(one.what)
+              .bind(one.of)
+              .bind(static_cast<std::int64_t>(one.state))
+              .bind_bytes(one.bytes)
+              .run();
+        // Surrogates that are not the current ones any more take theirs along.
+        db_.execute(
+            "DELETE FROM worked_out WHERE of <> 0 AND of NOT IN (SELECT max(id) FROM surrogate GROUP BY "
+            "response)");
+      });
     });
   } catch (const std::exception&) {
     return;  // a full disk, a folder that may only be read
@@ -34,7 +45,8 @@ void Store::keep(const std::vector<WorkedOut>& all) noexcept {
 
 void Store::keep(const KeptResult& r) {
   db_.prepare(
-         "INSERT OR REPLACE INTO result (verb, variant, options, seed, state, document) VALUES (?, ?, ?, ?, "
+         "INSERT OR REPLACE INTO result (verb, variant, options, seed, state, document) VALUES (?, ?, ?, "
+         "?, "
          "?, ?)")
       .bind(r.verb)
       .bind(r.variant)
