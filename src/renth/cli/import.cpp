@@ -1,4 +1,5 @@
 #include <renth/cli/cli.hpp>
+#include <renth/document/import.hpp>
 #include <renth/workflow/importing.hpp>
 
 namespace renth::cli {
@@ -10,28 +11,6 @@ struct ImportAsked {
   ImportOptions import;
 };
 
-void show(const ImportResult& r, bool json) {
-  if (json) {
-    Json refused = Json::array();
-    for (const auto& [line, why] : r.refused) refused.push_back({{"line", line}, {"why", why}});
-    fmt::print("{}\n", Json{{"batch", r.batches.empty() ? "" : r.batches.front()},
-                            {"batches", r.batches},
-                            {"filled", r.filled},
-                            {"added", r.added},
-                            {"planned", r.planned},
-                            {"unchanged", r.unchanged},
-                            {"refused", refused},
-                            {"notes", notes_document(r.notes)}}
-                           .dump(1));
-    return;
-  }
-  fmt::print("{} runs filled in, {} runs added, {} added as planned, {} as they were, {} rows refused.\n",
-             r.filled, r.added, r.planned, r.unchanged, r.refused.size());
-  for (const auto& [line, why] : r.refused) fmt::print("  line {}: {}\n", line, why);
-  for (const Note& n : r.notes) fmt::print("note: {}\n", n.text);
-  fmt::print("next: renth fit\n");
-}
-
 int import_runs(ImportAsked& o, const Globals& globals) {
   for (const std::string& entry : o.map) {
     const std::size_t equals = entry.rfind('=');
@@ -41,10 +20,7 @@ int import_runs(ImportAsked& o, const Globals& globals) {
   }
   Session session(globals.study);
   const ImportResult r = import_table(session, o.file, o.import);
-  show(r, globals.json);
-  const int status = r.refused.empty() ? 0 : 1;
-  log(globals, session, status);
-  return status;
+  return finish(globals, session, r, r.refused.empty() ? 0 : 1);
 }
 
 }  // namespace

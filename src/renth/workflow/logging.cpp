@@ -7,9 +7,10 @@ LogResult log_of(Session& session) {
   out.commands = session.store.logged();
   const std::uint64_t now = session.data_state();
   for (const KeptResult& r : session.store.results())
-    out.results.push_back(
-        {r.verb, r.variant, r.date,
-         r.verb == "plan" || r.verb == "run" ? std::nullopt : std::optional(r.state == now)});
+    out.results.push_back({r.verb, r.variant, r.date,
+                           r.verb == "plan" || r.verb == "run" || r.verb == "import"
+                               ? std::nullopt
+                               : std::optional(r.state == now)});
   return out;
 }
 
