@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <renth/base/undefined.hpp>
 #include <renth/store/run_table.hpp>
 #include <renth/store/stored_text.hpp>
@@ -77,7 +76,6 @@ class PointReader {
 
 std::vector<double> on_axis(const Study& study, const Response& response, const Output& output) {
   const Axis* axis = study.axis_of(response);
-  constexpr double undefined = std::numeric_limits<double>::quiet_NaN();
   if (!axis) return {output.values.size() == 1 ? output.values[0] : undefined};
   std::vector<double> out;
   for (const double point : axis->points) {
