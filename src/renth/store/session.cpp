@@ -86,9 +86,10 @@ std::shared_ptr<const StoredSurrogate> Session::surrogate(const std::string& res
 
 std::shared_ptr<const Model::Part> Session::part(const StoredSurrogate& stored,
                                                  const std::function<Model::Part()>& make) {
+  const std::uint64_t now = state();
+  std::erase_if(parts_, [&](const auto& made) { return made.second.state != now; });
   Made& made = parts_[stored.id];
-  if (const std::uint64_t now = state(); !made.part || made.state != now)
-    made = {now, std::make_shared<const Model::Part>(make())};
+  if (!made.part) made = {now, std::make_shared<const Model::Part>(make())};
   return made.part;
 }
 
