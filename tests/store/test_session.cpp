@@ -312,6 +312,11 @@ TEST_CASE("runs read by column are those read one by one, and are read again whe
   same();
   CHECK(first == &session.runs());
   CHECK(session.store.revision() == before);  // reading changes nothing
+  // What a run that has not ended gives is no change yet.
+  const std::int64_t planned =
+      session.store.add_batch({0, "later", "fit", "sobol", {}, 1, 0}, {session.store.runs().front()}).front();
+  session.store.set_outputs(planned, {{"y", {{1.0}, {}}}});
+  CHECK(session.store.revision() == before);
   session.store.set_aside(3, "", "doubtful");
   session.store.set_aside(5, "y", "a slip");
   session.store.set_outputs(7, {{"y", {{-4.0}, {}}}});

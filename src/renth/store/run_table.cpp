@@ -56,7 +56,6 @@ class PointReader {
     return study_.value_of(parameter, is_word ? Value(std::string(word)) : Value(number), place(id));
   }
   void fill_gaps(std::int64_t id, double* point) const {
-    Settings none;
     for (std::size_t j = 0; j < given_.size(); ++j)
       if (!given_[j]) point[j] = study_.value_before(Eigen::Index(j), place(id));
   }
@@ -86,85 +85,102 @@ std::vector<double> on_axis(const Study& study, const Response& response, const 
   return out;
 }
 
-RunTable::RunTable(const Study& study, Store& store) {
-  batches = store.batches();
-  std::unordered_map<std::int64_t, int> batch_at;
-  for (std::size_t b = 0; b < batches.size(); ++b) batch_at[batches[b].id] = int(b);
-  const Eigen::Index d = study.space.size();
-  std::vector<double> coordinates;
-  PointReader reader(study);
-  const std::size_t responses = study.responses.size();
-  columns_.resize(responses);
-  std::vector<std::vector<double>> values(responses);
-  std::vector<std::size_t> width(responses);
-  std::unordered_map<std::string, int> response_at;
-  for (std::size_t k = 0; k < responses; ++k) {
-    width[k] = std::size_t(study.outputs(study.responses[k]));
-    if (!study.responses[k].derive) response_at[study.responses[k].name] = int(k);
+/// Fills a table from the rows of the store, which come sorted by run, and outputs by response too: of both
+/// the next is nearly always the one after the last.
+class RunTable::Filler {
+ public:
+  Filler(const Study& study, RunTable& table) : study_(study), table_(table), points_(study) {
+    for (std::size_t b = 0; b < table.batches.size(); ++b) batch_at_[table.batches[b].id] = int(b);
+    for (std::size_t k = 0; k < study.responses.size(); ++k)
+      if (!study.responses[k].derive) response_at_[study.responses[k].name] = int(k);
   }
 
-  const auto take_run = [&](const RunRow& row) {
-    const auto at = Eigen::Index(ids.size());
-    ids.push_back(row.id);
-    batch.push_back(batch_at.at(row.batch));
-    blocks.push_back(row.block);
-    set_aside.push_back(row.set_aside);
-    coordinates.resize(coordinates.size() + std::size_t(d), undefined);
+  void take_run(const RunRow& row) {
+    const auto d = std::size_t(study_.space.size());
+    table_.ids.push_back(row.id);
+    table_.batch.push_back(batch_at_.at(row.batch));
+    table_.blocks.push_back(row.block);
+    table_.set_aside.push_back(row.set_aside);
+    coordinates_.resize(coordinates_.size() + d, undefined);
     bool fixed = true;
     try {
-      reader.read(row.settings, row.id, coordinates.data() + at * d, fixed);
+      points_.read(row.settings, row.id, coordinates_.data() + coordinates_.size() - d, fixed);
     } catch (const Error& e) {
-      faults_.emplace(at, e);
+      table_.faults_.emplace(table_.size() - 1, e);
     }
-    fixed_match.push_back(fixed);
-  };
-  const auto allot = [&] {
-    for (std::size_t k = 0; k < responses; ++k) {
-      if (study.responses[k].derive) continue;
-      columns_[k].values.setConstant(size(), Eigen::Index(width[k]), undefined);
-      columns_[k].has.assign(ids.size(), 0);
-      columns_[k].aside.assign(ids.size(), 0);
+    table_.fixed_match.push_back(fixed);
+  }
+
+  void runs_read() {
+    using Rows = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
+    table_.points_ = Eigen::Map<const Rows>(coordinates_.data(), table_.size(), study_.space.size());
+    for (const auto& [name, k] : response_at_) {
+      Column& column = table_.columns_[std::size_t(k)];
+      column.values.setConstant(table_.size(), study_.outputs(study_.responses[std::size_t(k)]), undefined);
+      column.has.assign(table_.ids.size(), 0);
+      column.aside.assign(table_.ids.size(), 0);
     }
-  };
-  // Outputs come sorted by run and response: of both the next is nearly always the one after the last.
-  std::size_t row = 0;
-  std::vector<std::pair<std::string, int>> order;
-  std::size_t position = 0;
-  const auto find_row = [&](std::int64_t run) {
-    if (row < ids.size() && ids[row] == run) return true;
-    row = std::size_t(std::lower_bound(ids.begin(), ids.end(), run) - ids.begin());
-    position = 0;
-    return row < ids.size() && ids[row] == run;
-  };
-  const auto response_of = [&](std::string_view name) {
-    if (position >= order.size() || order[position].first != name) {
-      const auto found = response_at.find(std::string(name));
-      order.resize(std::min(position, order.size()));
-      position = order.size();
-      order.emplace_back(name, found == response_at.end() ? -1 : found->second);
-    }
-    return order[position++].second;
-  };
-  const auto take_output = [&](std::int64_t run, std::string_view name, std::string_view text) {
+  }
+
+  void take_output(std::int64_t run, std::string_view name, std::string_view text) {
     if (!find_row(run)) return;
-    const int k = response_of(name);
+    const int k = response(name);
     if (k < 0) return;
-    Column& column = columns_[std::size_t(k)];
-    column.has[row] = 1;
-    if (width[std::size_t(k)] == 1 && study.responses[std::size_t(k)].axis < 0 &&
-        read_single(text, column.values(Eigen::Index(row), 0)))
-      return;
-    const std::vector<double> y = on_axis(study, study.responses[std::size_t(k)], output_from_text(text));
-    column.values.row(Eigen::Index(row)) =
+    const Response& r = study_.responses[std::size_t(k)];
+    Column& column = table_.columns_[std::size_t(k)];
+    column.has[row_] = 1;
+    if (!r.is_curve() && read_single(text, column.values(Eigen::Index(row_), 0))) return;
+    const std::vector<double> y = on_axis(study_, r, output_from_text(text));
+    column.values.row(Eigen::Index(row_)) =
         Eigen::Map<const Eigen::RowVectorXd>(y.data(), Eigen::Index(y.size()));
-  };
-  const auto take_aside = [&](std::int64_t run, std::string_view name) {
-    const auto found = response_at.find(std::string(name));
-    if (found != response_at.end() && find_row(run)) columns_[std::size_t(found->second)].aside[row] = 1;
-  };
-  store.read_done(take_run, allot, take_output, take_aside);
-  points_ = Eigen::Map<const Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>>(
-      coordinates.data(), size(), d);
+  }
+
+  void take_aside(std::int64_t run, std::string_view name) {
+    const auto found = response_at_.find(std::string(name));
+    if (found != response_at_.end() && find_row(run))
+      table_.columns_[std::size_t(found->second)].aside[row_] = 1;
+  }
+
+ private:
+  bool find_row(std::int64_t run) {
+    const std::vector<std::int64_t>& ids = table_.ids;
+    if (row_ < ids.size() && ids[row_] == run) return true;
+    row_ = std::size_t(std::lower_bound(ids.begin(), ids.end(), run) - ids.begin());
+    position_ = 0;
+    return row_ < ids.size() && ids[row_] == run;
+  }
+  /// Its number; −1 if the study has no such response to be computed.
+  int response(std::string_view name) {
+    if (position_ >= order_.size() || order_[position_].first != name) {
+      const auto found = response_at_.find(std::string(name));
+      order_.resize(std::min(position_, order_.size()));
+      position_ = order_.size();
+      order_.emplace_back(name, found == response_at_.end() ? -1 : found->second);
+    }
+    return order_[position_++].second;
+  }
+
+  const Study& study_;
+  RunTable& table_;
+  PointReader points_;
+  std::vector<double> coordinates_;  // d numbers a run
+  std::unordered_map<std::int64_t, int> batch_at_;
+  std::unordered_map<std::string, int> response_at_;
+  std::vector<std::pair<std::string, int>> order_;  // of the responses in the last run
+  std::size_t row_ = 0, position_ = 0;
+};
+
+RunTable::RunTable(const Study& study, Store& store) : columns_(study.responses.size()) {
+  // Of one moment: runs of a batch that another process adds meanwhile belong to the next reading.
+  store.reading([&] {
+    batches = store.batches();
+    Filler filler(study, *this);
+    store.read_done([&](const RunRow& row) { filler.take_run(row); }, [&] { filler.runs_read(); },
+                    [&](std::int64_t run, std::string_view response, std::string_view value) {
+                      filler.take_output(run, response, value);
+                    },
+                    [&](std::int64_t run, std::string_view response) { filler.take_aside(run, response); });
+  });
 }
 
 Eigen::VectorXd RunTable::point(Eigen::Index row) const {

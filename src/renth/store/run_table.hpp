@@ -41,6 +41,7 @@ class RunTable {
   const std::string& use(Eigen::Index row) const { return batches[std::size_t(batch[std::size_t(row)])].use; }
 
  private:
+  class Filler;
   Eigen::MatrixXd points_;                // n × d
   std::map<Eigen::Index, Error> faults_;  // rows whose settings make no point
   std::vector<Column> columns_;

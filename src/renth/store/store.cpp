@@ -62,9 +62,12 @@ CREATE TRIGGER run_ended AFTER UPDATE OF status ON run WHEN NEW.status >= 2 OR O
 CREATE TRIGGER run_changed AFTER UPDATE OF batch, block, settings, set_aside ON run WHEN NEW.status >= 2
   BEGIN UPDATE revision SET runs = runs + 1; END;
 CREATE TRIGGER batch_changed AFTER UPDATE OF name, use ON batch BEGIN UPDATE revision SET runs = runs + 1; END;
-CREATE TRIGGER output_made AFTER INSERT ON output BEGIN UPDATE revision SET runs = runs + 1; END;
-CREATE TRIGGER output_changed AFTER UPDATE ON output BEGIN UPDATE revision SET runs = runs + 1; END;
-CREATE TRIGGER output_gone AFTER DELETE ON output BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER output_made AFTER INSERT ON output WHEN (SELECT status FROM run WHERE id = NEW.run) >= 2
+  BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER output_changed AFTER UPDATE ON output WHEN (SELECT status FROM run WHERE id = NEW.run) >= 2
+  BEGIN UPDATE revision SET runs = runs + 1; END;
+CREATE TRIGGER output_gone AFTER DELETE ON output WHEN (SELECT status FROM run WHERE id = OLD.run) >= 2
+  BEGIN UPDATE revision SET runs = runs + 1; END;
 CREATE TRIGGER aside_made AFTER INSERT ON output_set_aside BEGIN UPDATE revision SET runs = runs + 1; END;
 CREATE TRIGGER aside_gone AFTER DELETE ON output_set_aside BEGIN UPDATE revision SET runs = runs + 1; END;
 ALTER TABLE surrogate ADD COLUMN errors BLOB;

@@ -125,6 +125,9 @@ class Store {
   /// writes too long; whatever `body` throws.
   void without_waiting(const std::function<void()>& body);
 
+  /// What `body` reads is of one moment.
+  void reading(const std::function<void()>& body) { db_.reading(body); }
+
   /// All of `body` or nothing.
   void transaction(const std::function<void()>& body) { db_.transaction(body); }
 

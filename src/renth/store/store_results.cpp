@@ -1,5 +1,6 @@
 // What verbs found, the commands that were typed, and what need not be worked out twice.
 #include <renth/store/store.hpp>
+#include <renth/store/stored_text.hpp>
 
 namespace renth {
 
@@ -50,7 +51,7 @@ void Store::keep(const KeptResult& r) {
          "?, ?)")
       .bind(r.verb)
       .bind(r.variant)
-      .bind(r.options.dump())
+      .bind(words_to_text(r.options))
       .bind(static_cast<std::int64_t>(r.seed))
       .bind(static_cast<std::int64_t>(r.state))
       .bind(r.document)
@@ -70,7 +71,7 @@ std::vector<KeptResult> Store::results() {
 
 void Store::log(const std::vector<std::string>& words, int status) {
   db_.prepare("INSERT INTO command (words, status) VALUES (?, ?)")
-      .bind(json(words).dump(-1, ' ', false, json::error_handler_t::replace))
+      .bind(words_to_text(words))
       .bind(status)
       .run();
 }
