@@ -1,7 +1,7 @@
-#include <fstream>
 #include <renth/cli/cli.hpp>
 #include <renth/document/failures.hpp>
 #include <renth/document/runs.hpp>
+#include <renth/table/whole_file.hpp>
 #include <renth/workflow/importing.hpp>
 
 namespace renth::cli {
@@ -39,12 +39,8 @@ std::function<int()> declare_runs(CLI::App& app, Globals& globals) {
     const RunsResult result = list_runs(session, o->listing);
     if (!o->file.empty()) {
       const bool json = o->file.size() > 5 && o->file.substr(o->file.size() - 5) == ".json";
-      std::ofstream out(o->file, std::ios::binary);
-      out << (json ? to_document(session.study, result).dump(1) + "\n"
-                   : export_runs(session.study, result.runs));
-      if (!out.flush())
-        throw Error("cannot write", o->file, "look at the folder's permissions and the disk",
-                    ErrorKind::machine);
+      write_whole_file(o->file, json ? json_text(to_document(session.study, result), true)
+                                     : export_runs(session.study, result.runs));
       if (!globals.json) {
         fmt::print("Wrote {} runs to {}.\n", result.runs.size(), o->file);
         return 0;

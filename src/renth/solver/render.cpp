@@ -6,23 +6,13 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
-#include <fstream>
 #include <nlohmann/json.hpp>
 #include <regex>
 #include <renth/solver/render.hpp>
-#include <sstream>
+#include <renth/table/whole_file.hpp>
 
 namespace renth {
 namespace {
-
-std::string read_all(const std::filesystem::path& file) {
-  std::ifstream in(file, std::ios::binary);
-  if (!in)
-    throw Error("cannot read the input template", file.string(), "put it back, or correct input in [solver]");
-  std::ostringstream out;
-  out << in.rdbuf();
-  return out.str();
-}
 
 void replace_all(std::string& text, std::string_view what, const std::string& with) {
   for (std::size_t at = 0; (at = text.find(what, at)) != std::string::npos; at += with.size())
@@ -141,7 +131,10 @@ InputRenderer::InputRenderer(const Study& study) : study_(study), symbols_(study
     symbols_.push_back({study.axes[study.solver.per].name, Symbol::Kind::number, {}, {}});
   for (const InputFile& input : study.solver.inputs)
     if (!input.link && !input.from.empty())
-      templates_.emplace_back(read_all(study.folder / input.from), symbols_, input.from);
+      templates_.emplace_back(
+          read_whole_file((study.folder / input.from).string(), "cannot read the input template",
+                          "put it back, or correct input in [solver]"),
+          symbols_, input.from);
 }
 
 std::vector<double> InputRenderer::numbers(Call call, const Settings& settings) const {

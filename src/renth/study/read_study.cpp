@@ -1,9 +1,8 @@
 #include <algorithm>
-#include <fstream>
 #include <regex>
 #include <renth/numeric/random.hpp>
 #include <renth/study/toml_reader.hpp>
-#include <sstream>
+#include <renth/table/whole_file.hpp>
 
 namespace renth {
 
@@ -223,15 +222,13 @@ void read_head(const toml::table& root, Study& study, Faults& problems) {
 using Derived = std::vector<std::pair<std::size_t, const toml::table*>>;
 
 void read_derived(const Derived& derived, Study& study, Faults& problems) {
+  std::vector<bool> is_derived(study.responses.size(), false);
+  for (const auto& [index, table] : derived) is_derived[index] = true;
   for (const auto& [index, table] : derived) {
     TableReader reader(*table, "response", problems);
-    std::vector<Symbol> symbols = study.symbols();
-    const std::size_t first = symbols.size() - study.responses.size();
-    // Of derived responses only those that stand before it, so that nothing goes round in a circle.
-    for (const auto& later : derived)
-      if (later.first >= index) symbols[first + later.first].name.clear();
     if (const auto text_of = reader.text("derive"))
-      study.responses[index].derive = expression(reader, "derive", *text_of, symbols, false);
+      study.responses[index].derive =
+          expression(reader, "derive", *text_of, study.symbols_before(int(index), is_derived), false);
   }
 }
 
@@ -291,14 +288,10 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
 }
 
 Study read_study(const std::filesystem::path& folder) {
-  const std::filesystem::path file = folder / "study.toml";
-  std::ifstream in(file, std::ios::binary);
-  if (!in)
-    throw Error("there is no study here", file.string(),
-                "go to a study's folder, name one with -s DIR, or make one with renth init DIR");
-  std::ostringstream text;
-  text << in.rdbuf();
-  return parse_study(text.str(), folder);
+  const std::string text =
+      read_whole_file((folder / "study.toml").string(), "there is no study here",
+                      "go to a study's folder, name one with -s DIR, or make one with renth init DIR");
+  return parse_study(text, folder);
 }
 
 }  // namespace renth

@@ -3,13 +3,12 @@
 
 #include <algorithm>
 #include <charconv>
-#include <fstream>
 #include <map>
 #include <memory>
 #include <renth/base/error.hpp>
 #include <renth/table/table_file.hpp>
+#include <renth/table/whole_file.hpp>
 #include <set>
-#include <sstream>
 
 namespace renth {
 namespace {
@@ -180,11 +179,7 @@ TableFile parse_table(std::string text, const std::string& file) {
 }
 
 std::string read_table_text(const std::string& file) {
-  std::ifstream in(file, std::ios::binary);
-  if (!in) throw Error("cannot read the table", file, "check the name");
-  std::ostringstream text;
-  text << in.rdbuf();
-  return text.str();
+  return read_whole_file(file, "cannot read the table", "check the name");
 }
 
 TableFile read_table(const std::string& file) {

@@ -7,37 +7,61 @@
 #include <sstream>
 
 namespace renth {
+namespace {
 
-void write_whole_file(const std::string& file, const std::function<void(std::ostream&)>& write) {
-  const std::string beside = file + ".part" + std::to_string(getpid());
+namespace fs = std::filesystem;
+
+/// Opens, lets write, and says whether all of it went.
+bool written(const fs::path& file, const std::function<void(std::ostream&)>& write) {
+  std::ofstream out(file, std::ios::binary);
+  write(out);
+  out.close();
+  return bool(out);
+}
+
+/// Where the links lead to in the end, also if nothing is there yet.
+fs::path behind_links(fs::path file) {
   std::error_code error;
-  const auto fail = [&] {
-    std::filesystem::remove(beside, error);
-    throw Error("cannot write", file, "look at the folder's permissions and the disk", ErrorKind::machine);
-  };
+  for (int followed = 0; followed < 40 && fs::is_symlink(file, error); ++followed) {
+    const fs::path to = fs::read_symlink(file, error);
+    if (error) break;
+    file = file.parent_path() / to;  // an absolute one replaces all
+  }
+  return file;
+}
+
+}  // namespace
+
+void write_whole_file(const std::string& file, const std::function<void(std::ostream&)>& write,
+                      const WritingTrouble& trouble) {
+  const auto fail = [&] { throw Error(trouble.what, file, trouble.remedy, ErrorKind::machine); };
+  std::error_code error;
+  if (fs::exists(file, error) && !fs::is_regular_file(file, error)) {
+    if (!written(file, write)) fail();
+    return;
+  }
+  const fs::path target = behind_links(file);
+  const fs::path beside = target.string() + ".part" + std::to_string(getpid());
   try {
-    std::ofstream out(beside, std::ios::binary);
-    write(out);
-    out.close();
-    if (!out) fail();
+    if (!written(beside, write)) fail();
+    fs::rename(beside, target, error);
+    if (error) fail();
   } catch (...) {
-    std::filesystem::remove(beside, error);
+    fs::remove(beside, error);
     throw;
   }
-  std::filesystem::rename(beside, file, error);
-  if (error) fail();
 }
 
-void write_whole_file(const std::string& file, std::string_view content) {
-  write_whole_file(file,
-                   [&](std::ostream& out) { out.write(content.data(), std::streamsize(content.size())); });
+void write_whole_file(const std::string& file, std::string_view content, const WritingTrouble& trouble) {
+  write_whole_file(
+      file, [&](std::ostream& out) { out.write(content.data(), std::streamsize(content.size())); }, trouble);
 }
 
-std::string read_whole_file(const std::string& file, const std::string& remedy) {
+std::string read_whole_file(const std::string& file, const std::string& what, const std::string& remedy) {
   std::ifstream in(file, std::ios::binary);
+  if (!in) throw Error(what, file, remedy);
   std::ostringstream text;
-  if (in) text << in.rdbuf();
-  if (!in || std::filesystem::is_directory(file)) throw Error("cannot read", file, remedy);
+  text << in.rdbuf();
   return text.str();
 }
 

@@ -2,22 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 #include <renth/study/toml_reader.hpp>
 #include <renth/table/table_file.hpp>
+#include <renth/table/whole_file.hpp>
 #include <renth/workflow/importing.hpp>
 #include <set>
 
 namespace renth {
 namespace {
-
-void write_file(const std::filesystem::path& file, const std::string& text) {
-  std::ofstream out(file, std::ios::binary);
-  out << text;
-  if (!out.flush())
-    throw Error("cannot write", file.string(), "look at the folder's permissions and the disk",
-                ErrorKind::machine);
-}
 
 void new_folder(const std::filesystem::path& folder) {
   if (std::filesystem::exists(folder / "study.toml"))
@@ -329,7 +321,7 @@ void check_table(const TableFile& table, const std::string& file, const std::vec
 
 void make_starter_study(const std::filesystem::path& folder) {
   new_folder(folder);
-  write_file(folder / "study.toml", starter_study);
+  write_whole_file(folder / "study.toml", starter_study);
 }
 
 void make_demo_study(const std::filesystem::path& folder, const std::string& which) {
@@ -337,8 +329,9 @@ void make_demo_study(const std::filesystem::path& folder, const std::string& whi
     throw Error("no demo is called \"" + which + "\"", "--demo", "use buoy or tank");
   new_folder(folder);
   const bool buoy = which == "buoy";
-  write_file(folder / (buoy ? "buoy.in.template" : "tank.in.template"), buoy ? buoy_template : tank_template);
-  write_file(folder / "study.toml", buoy ? buoy_study : tank_study);
+  write_whole_file(folder / (buoy ? "buoy.in.template" : "tank.in.template"),
+                   buoy ? buoy_template : tank_template);
+  write_whole_file(folder / "study.toml", buoy ? buoy_study : tank_study);
 }
 
 std::vector<std::string> study_from_table(const std::filesystem::path& folder, const std::string& file,
@@ -372,7 +365,7 @@ std::vector<std::string> study_from_table(const std::filesystem::path& folder, c
       "# Guessed from {}: correct what is wrong, then renth check.\n[study]\nname = {}\nseed = 1\n",
       std::filesystem::path(file).filename().string(), toml_text(folder.filename().string()));
   const std::filesystem::path toml = folder / "study.toml";
-  write_file(toml, head + parameters + outputs + "\n[solver]\nkind = \"manual\"\n");
+  write_whole_file(toml, head + parameters + outputs + "\n[solver]\nkind = \"manual\"\n");
   said.push_back(import_into(folder, file, map));
   return said;
 }
