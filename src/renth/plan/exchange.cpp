@@ -3,42 +3,13 @@
 #include <cmath>
 #include <renth/numeric/dense.hpp>
 #include <renth/plan/exchange.hpp>
+#include <renth/plan/exchange_values.hpp>
 #include <renth/terms/term_rows.hpp>
 
 namespace renth {
 namespace {
 
 using Index = Eigen::Index;
-constexpr int few_values = 12;  // a parameter with no more settable values has all of them tried
-
-/// Values of one parameter that are tried everywhere, with the factors of its terms at each.
-struct Alternatives {
-  std::vector<double> coded, natural;
-  Eigen::MatrixXd factors;  // |with(j)| × alternatives
-  bool fine = false;        // there are values between them
-};
-
-Alternatives alternatives_of(const Space& space, Index j, const Terms& terms, const TermRows& rows) {
-  const Parameter& p = space[j];
-  Alternatives out;
-  const int count = p.settable_count();
-  if (p.is_discrete() && count <= few_values) {
-    for (int i = 0; i < count; ++i) out.natural.push_back(p.settable(i));
-  } else {
-    int degree = 1;
-    for (const Term& t : terms)
-      for (const Factor& f : t.factors)
-        if (f.parameter == j) degree = std::max(degree, f.power);
-    for (int i = 0; i <= 2 * degree; ++i)
-      out.natural.push_back(p.snap(space.natural(j, -1 + double(i) / degree)));
-    out.fine = true;
-  }
-  for (const double v : out.natural) out.coded.push_back(space.coded(j, v));
-  out.factors.resize(Index(rows.with(j).size()), Index(out.coded.size()));
-  for (std::size_t a = 0; a < out.coded.size(); ++a)
-    rows.factors(j, out.coded[a], out.factors.col(Index(a)).data());
-  return out;
-}
 
 class Search {
  public:

@@ -6,8 +6,6 @@
 #include <renth/terms/confounding.hpp>
 
 namespace renth {
-namespace {}
-
 Information information(const Space& space, const Terms& terms, Points points,
                         const Eigen::MatrixXd& moments) {
   Information out;

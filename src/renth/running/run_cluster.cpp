@@ -2,13 +2,13 @@
 #include <poll.h>
 
 #include <algorithm>
-#include <fstream>
-#include <random>
+#include <renth/running/calls_for_later.hpp>
 #include <renth/running/run_cluster.hpp>
 #include <renth/running/stopwatch.hpp>
 #include <renth/solver/digest.hpp>
 #include <renth/solver/keeper.hpp>
 #include <renth/solver/slurm.hpp>
+#include <renth/table/whole_file.hpp>
 
 namespace renth {
 namespace {
@@ -43,7 +43,7 @@ class Cluster {
     }
     book_.summary.queued = static_cast<int>(out_.size());
     book_.summary.scheduler_calls = slurm_.calls();
-    if (!again_.empty()) give_back(again_);
+    if (!again_.empty()) give_back(again_.take_all());
     if (!out_.empty())
       add_note(book_.summary.notes, "queued",
                fmt::format("{} calls are with the cluster: renth run waits for them, renth run --collect "
@@ -248,16 +248,7 @@ class Cluster {
       make_again(call);
   }
 
-  /// What its task wrote when it came to a call; no job: it has not.
-  struct Started {
-    std::string job, task, host;
-    double seconds = 0;  ///< since 1970
-  };
-  Started started(Call call) const {
-    Started out;
-    std::ifstream(folder_of(call) / "started") >> out.job >> out.task >> out.host >> out.seconds;
-    return out;
-  }
+  TaskStart started(Call call) const { return task_start(folder_of(call)); }
 
   /// Did some call of the same task begin?
   bool any_began(const Out& o) const {
@@ -275,15 +266,11 @@ class Cluster {
     forget(call);
     book_.put_back(call);
   }
-  void make_again(Call call) {
-    const auto pause = as_duration(study_.solver.retry_pause);
-    again_.emplace_back(Clock::now() + pause, call);
-  }
-  void give_back(std::vector<std::pair<Clock::time_point, Call>>& calls) {
+  void make_again(Call call) { again_.add(call, study_.solver.retry_pause); }
+  void give_back(const std::vector<Call>& calls) {
     session_.store.transaction([&] {
-      for (const auto& [when, call] : calls) book_.put_back(call);
+      for (const Call call : calls) book_.put_back(call);
     });
-    calls.clear();
   }
 
   void close_submissions() {
@@ -308,24 +295,16 @@ class Cluster {
   /// Everything that waits, in as few arrays as the cluster allows.
   void submit() {
     if (options_.stop() > 0) return;
-    bool due = book_.any_waiting();
-    for (const auto& [when, call] : again_) due = due || when <= Clock::now();
+    bool due = book_.any_waiting() || again_.any_due();
     while (due) {
       const int chunk = std::max(1, study_.solver.slurm.chunk);
       const std::size_t most = static_cast<std::size_t>(std::min(slurm_.largest_array(), 1'000'000)) *
                                static_cast<std::size_t>(chunk);
       Submission s;
-      s.name = fresh_name();
+      s.name = fresh_submission_name();
       std::vector<Rendered> rendered;
       session_.store.transaction([&] {
-        std::vector<Call> calls;
-        for (auto it = again_.begin(); it != again_.end() && calls.size() < most;)
-          if (it->first <= Clock::now()) {
-            calls.push_back(it->second);
-            it = again_.erase(it);
-          } else {
-            ++it;
-          }
+        std::vector<Call> calls = again_.take_due(most);
         while (book_.any_waiting() && calls.size() < most)
           for (const Call call : book_.claim()) calls.push_back(call);
         if (calls.size() > most) calls_over(calls, most);
@@ -345,7 +324,7 @@ class Cluster {
 
   /// Whole runs can overshoot an array by some axis points: those go with the next one.
   void calls_over(std::vector<Call>& calls, std::size_t most) {
-    for (std::size_t i = most; i < calls.size(); ++i) again_.emplace_back(Clock::now(), calls[i]);
+    for (std::size_t i = most; i < calls.size(); ++i) again_.add(calls[i]);
     calls.resize(most);
   }
 
@@ -395,17 +374,9 @@ class Cluster {
   }
 
   static void write(const std::filesystem::path& file, const std::string& text) {
-    std::ofstream out(file, std::ios::binary);
-    out << text;
-    if (!out.flush())
-      throw Error("cannot write what the cluster needs", file.string(),
-                  "look at the disk and its permissions, then run again; nothing is lost",
-                  ErrorKind::machine);
-  }
-
-  static std::string fresh_name() {
-    std::random_device random;  // only a name; no result depends on it
-    return fmt::format("renth-{:08x}", random());
+    write_whole_file(file.string(), text,
+                     {"cannot write what the cluster needs",
+                      "look at the disk and its permissions, then run again; nothing is lost"});
   }
 
   void report() {
@@ -418,9 +389,7 @@ class Cluster {
   /// From one second to half a minute between looks: longer, the longer nothing has changed.
   void wait() {
     const double between = std::clamp(0.5 * seconds_since(changed_), 1.0, 30.0);
-    double left = between - seconds_since(asked_);
-    for (const auto& [when, call] : again_) left = std::min(left, -seconds_since(when));
-    pause(std::max(left, 0.01));
+    pause(std::max(again_.seconds_left(between - seconds_since(asked_)), 0.01));
   }
   void pause(double seconds) const {
     pollfd on{options_.stop_fd, POLLIN, 0};
@@ -434,8 +403,8 @@ class Cluster {
   InputRenderer renderer_;
   Slurm slurm_;
   std::map<std::int64_t, Submission> submissions_;
-  std::map<Call, Out> out_;                                // with the cluster
-  std::vector<std::pair<Clock::time_point, Call>> again_;  // to be made again, after a pause
+  std::map<Call, Out> out_;  // with the cluster
+  CallsForLater again_;      // to be made again, after a pause
   int waiting_tasks_ = 0, running_tasks_ = 0;
   Clock::time_point began_ = Clock::now(), asked_ = Clock::now(), changed_ = Clock::now();
 };

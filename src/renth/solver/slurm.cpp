@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fstream>
+#include <random>
 #include <renth/solver/shell.hpp>
 #include <renth/solver/slurm.hpp>
 #include <renth/solver/tool.hpp>
@@ -179,6 +181,17 @@ LIST
                      fmt::arg("limits", limits), fmt::arg("chunk", chunk), fmt::arg("timeout", timeout),
                      fmt::arg("limit", static_cast<long long>(std::ceil(s.timeout))),
                      fmt::arg("seconds_limit", s.timeout));
+}
+
+std::string fresh_submission_name() {
+  std::random_device random;  // only a name; no result depends on it
+  return fmt::format("renth-{:08x}", random());
+}
+
+TaskStart task_start(const std::filesystem::path& folder) {
+  TaskStart out;
+  std::ifstream(folder / "started") >> out.job >> out.task >> out.host >> out.seconds;
+  return out;
 }
 
 }  // namespace renth

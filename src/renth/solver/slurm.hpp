@@ -61,4 +61,15 @@ std::string task_script(const Study& study, int chunk, const std::filesystem::pa
 /// What a task runs for one call.
 std::string call_script(const std::vector<std::string>& command);
 
+/// A name that no other submission has.
+std::string fresh_submission_name();
+
+/// What a task wrote when it came to a call; no job: it has not.
+struct TaskStart {
+  std::string job, task, host;
+  double seconds = 0;  ///< since 1970
+};
+/// \param folder  of the call.
+TaskStart task_start(const std::filesystem::path& folder);
+
 }  // namespace renth

@@ -1,0 +1,34 @@
+#include <algorithm>
+#include <renth/plan/exchange_values.hpp>
+
+namespace renth {
+namespace {
+
+using Index = Eigen::Index;
+constexpr int few_values = 12;  // a parameter with no more settable values has all of them tried
+
+}  // namespace
+
+Alternatives alternatives_of(const Space& space, Index j, const Terms& terms, const TermRows& rows) {
+  const Parameter& p = space[j];
+  Alternatives out;
+  const int count = p.settable_count();
+  if (p.is_discrete() && count <= few_values) {
+    for (int i = 0; i < count; ++i) out.natural.push_back(p.settable(i));
+  } else {
+    int degree = 1;
+    for (const Term& t : terms)
+      for (const Factor& f : t.factors)
+        if (f.parameter == j) degree = std::max(degree, f.power);
+    for (int i = 0; i <= 2 * degree; ++i)
+      out.natural.push_back(p.snap(space.natural(j, -1 + double(i) / degree)));
+    out.fine = true;
+  }
+  for (const double v : out.natural) out.coded.push_back(space.coded(j, v));
+  out.factors.resize(Index(rows.with(j).size()), Index(out.coded.size()));
+  for (std::size_t a = 0; a < out.coded.size(); ++a)
+    rows.factors(j, out.coded[a], out.factors.col(Index(a)).data());
+  return out;
+}
+
+}  // namespace renth

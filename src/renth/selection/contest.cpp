@@ -1,0 +1,231 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <renth/base/error.hpp>
+#include <renth/fit/convex_weights.hpp>
+#include <renth/fit/fit.hpp>
+#include <renth/fit/methods.hpp>
+#include <renth/numeric/parallel.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/selection/contest.hpp>
+#include <renth/surrogate/blend.hpp>
+
+namespace renth {
+namespace {
+
+using Index = Eigen::Index;
+
+/// Squared errors a run, summed over outputs that it has.
+Eigen::VectorXd squared_errors(const Data& data, const Eigen::MatrixXd& predicted) {
+  Eigen::VectorXd out = Eigen::VectorXd::Zero(data.size());
+  for (Index k = 0; k < data.outputs.cols(); ++k)
+    for (Index i = 0; i < data.size(); ++i)
+      if (std::isfinite(data.outputs(i, k))) out[i] += std::pow(data.outputs(i, k) - predicted(i, k), 2);
+  return out;
+}
+
+}  // namespace
+
+Contest::Contest(const Space& space, const Data& data, Seed seed, const ChoosingOptions& options)
+    : space_(space), data_(data), seed_(seed), options_(options) {
+  const int repeats = options.repeats > 0 ? options.repeats : suggested_repeats(data);
+  for (int r = 0; r < repeats; ++r) folds_.push_back(make_folds(data, seed, r));
+  if (folds_[0].count < 2)
+    throw Error("cross-validation needs runs at two or more different points", "cross-validation",
+                "add runs");
+  for (Index k = 0; k < data.outputs.cols(); ++k) {
+    const Eigen::VectorXd y = data.with_output(k).outputs.col(0);
+    total_variation_ += (y.array() - y.mean()).square().sum();
+    values_ += y.size();
+  }
+}
+
+void Contest::enter(std::vector<Candidate> candidates) {
+  const std::size_t first = entries_.size();
+  for (Candidate& c : candidates) {
+    if (options_.most_candidates > 0 && int(entries_.size()) >= options_.most_candidates) break;
+    entries_.push_back({std::move(c)});
+  }
+  total_ = std::max(total_, int(entries_.size()));
+  parallel_for(std::int64_t(entries_.size() - first), [&](std::int64_t k) {
+    Entry& e = entries_[first + std::size_t(k)];
+    try {
+      e.surrogate = e.candidate.method.fit(space_, data_, seed_);
+    } catch (const Error& error) {
+      if (error.kind() != ErrorKind::request) throw;
+      e.problem = error.what();
+      e.candidate.method.again = nullptr;
+    }
+  });
+  for (std::size_t k = first; k < entries_.size(); ++k) cross_validate_entry(entries_[k]);
+}
+
+std::size_t Contest::choice(const std::vector<char>& rows, std::size_t* smallest) const {
+  const std::size_t top = best(rows, [](const Entry&) { return true; });
+  if (smallest) *smallest = top;
+  if (top == none) return none;
+  const std::size_t kriging = best_of("kriging", rows);
+  const bool stay = kriging != none &&
+                    entries_[kriging].candidate.complexity < entries_[top].candidate.complexity &&
+                    about_as_good(kriging, top, rows);
+  const std::size_t from = stay ? kriging : top;
+  std::size_t out = from;
+  for (std::size_t k = 0; k < entries_.size(); ++k) {
+    const Entry& e = entries_[k];
+    if (!e.usable() || e.candidate.complexity >= entries_[out].candidate.complexity) continue;
+    if (about_as_good(k, from, rows) && mean_error(k, rows) <= 1.05 * 1.05 * mean_error(from, rows)) out = k;
+  }
+  return out;
+}
+
+std::size_t Contest::best_of(std::string_view kind, const std::vector<char>& rows) const {
+  return best(rows, [&](const Entry& e) { return e.candidate.method.kind == kind; });
+}
+
+std::vector<char> Contest::rows_without(int fold) const {
+  std::vector<char> out = all_rows();
+  for (Index i = 0; i < data_.size(); ++i)
+    if (folds_[0].of_run[std::size_t(i)] == fold) out[std::size_t(i)] = 0;
+  return out;
+}
+
+void Contest::enter_blend() {
+  if (options_.most_candidates > 0 && int(entries_.size()) >= options_.most_candidates) return;
+  std::vector<std::size_t> members = best_of_kinds(all_rows());
+  if (members.size() < 2) return;
+  options_.progress(int(entries_.size()), std::max(total_, int(entries_.size()) + 1), "blend");
+  Entry e;
+  e.candidate.method.kind = "blend";
+  e.candidate.complexity = complexity_of("blend");
+  e.cv.folds = folds_[0];
+  e.cv.predicted = Eigen::MatrixXd(data_.size(), data_.outputs.cols());
+  for (int f = 0; f < folds_[0].count; ++f) {
+    const std::vector<char> rows = rows_without(f);
+    const std::vector<std::size_t> then = best_of_kinds(rows);
+    const Eigen::VectorXd w = weights_of(then, rows);
+    const auto model = blend_of(then, w, [&](const Entry& m) { return m.cv.models[std::size_t(f)]; });
+    for (Index i = 0; i < data_.size(); ++i) {
+      if (rows[std::size_t(i)]) continue;
+      e.cv.predicted.row(i).setZero();
+      for (std::size_t k = 0; k < then.size(); ++k)
+        if (w[Index(k)] > 0) e.cv.predicted.row(i) += w[Index(k)] * entries_[then[k]].cv.predicted.row(i);
+    }
+    e.cv.models.push_back(model);
+  }
+  const Eigen::VectorXd w = weights_of(members, all_rows());
+  e.surrogate = blend_of(members, w, [](const Entry& m) { return m.surrogate; });
+  for (std::size_t k = 0; k < members.size(); ++k)
+    if (w[Index(k)] > 0)
+      e.candidate.method.settings +=
+          fmt::format("{}{:.2f} {}", e.candidate.method.settings.empty() ? "" : ", ", w[Index(k)],
+                      entries_[members[k]].candidate.method.kind);
+  e.squared = squared_errors(data_, e.cv.predicted);
+  finish(e);
+  entries_.push_back(std::move(e));
+}
+
+bool Contest::about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows) const {
+  double sum = 0, square = 0;
+  int count = 0;
+  for (Index i = 0; i < data_.size(); ++i) {
+    if (!rows[std::size_t(i)]) continue;
+    const double d = entries_[one].squared[i] - entries_[other].squared[i];
+    sum += d;
+    square += d * d;
+    ++count;
+  }
+  const double mean = sum / count;
+  return mean <= std::sqrt(std::max(0.0, square / count - mean * mean) / count);
+}
+
+double Contest::mean_error(std::size_t k, const std::vector<char>& rows) const {
+  double sum = 0;
+  int count = 0;
+  for (Index i = 0; i < data_.size(); ++i)
+    if (rows[std::size_t(i)]) sum += entries_[k].squared[i], ++count;
+  return sum / std::max(1, count);
+}
+
+std::vector<std::size_t> Contest::best_of_kinds(const std::vector<char>& rows) const {
+  std::vector<std::size_t> out;
+  for (const SurrogateKind& kind : surrogate_kinds()) {
+    const std::size_t k = best_of(kind.name, rows);
+    if (k != none) out.push_back(k);
+  }
+  return out;
+}
+
+Eigen::VectorXd Contest::weights_of(const std::vector<std::size_t>& members,
+                                    const std::vector<char>& rows) const {
+  std::vector<double> errors;
+  const auto columns = Index(members.size());
+  for (Index k = 0; k < data_.outputs.cols(); ++k)
+    for (Index i = 0; i < data_.size(); ++i)
+      if (rows[std::size_t(i)] && std::isfinite(data_.outputs(i, k)))
+        for (const std::size_t m : members)
+          errors.push_back(data_.outputs(i, k) - entries_[m].cv.predicted(i, k));
+  return convex_weights(
+      Eigen::Map<const Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>>(
+          errors.data(), Index(errors.size()) / columns, columns));
+}
+
+void Contest::cross_validate_entry(Entry& e) {
+  options_.progress(int(&e - entries_.data()), total_, e.name());
+  if (!e.usable()) return;
+  try {
+    const Fit again = e.candidate.method.again(*e.surrogate);
+    for (std::size_t r = 0; r < folds_.size(); ++r) {
+      CrossValidation cv = cross_validate(space_, data_, folds_[r], again, seed_);
+      const Eigen::VectorXd squared = squared_errors(data_, cv.predicted) / double(folds_.size());
+      if (r == 0) {
+        e.squared = squared;
+        e.cv = std::move(cv);
+      } else {
+        e.squared += squared;
+      }
+    }
+    finish(e);
+    if (!e.squared.allFinite()) e.problem = "predictions are not finite";
+  } catch (const Error& error) {
+    if (error.kind() != ErrorKind::request) throw;
+    e.problem = error.what();
+  }
+}
+
+void Contest::finish(Entry& e) const {
+  e.q2 = total_variation_ > 0 ? 1 - e.squared.sum() / total_variation_ : undefined;
+  e.rmse = std::sqrt(e.squared.sum() / double(values_));
+}
+
+std::size_t Contest::best(const std::vector<char>& rows,
+                          const std::function<bool(const Entry&)>& allowed) const {
+  std::size_t out = none;
+  double least = std::numeric_limits<double>::infinity();
+  for (std::size_t k = 0; k < entries_.size(); ++k) {
+    if (!entries_[k].usable() || !allowed(entries_[k])) continue;
+    const double error = mean_error(k, rows);
+    if (error < least) {
+      least = error;
+      out = k;
+    }
+  }
+  return out;
+}
+
+std::shared_ptr<const Surrogate> Contest::blend_of(
+    const std::vector<std::size_t>& members, const Eigen::VectorXd& w,
+    const std::function<std::shared_ptr<const Surrogate>(const Entry&)>& of) const {
+  Blend::Members in;
+  std::vector<double> weights;
+  for (std::size_t k = 0; k < members.size(); ++k)
+    if (w[Index(k)] > 0) {
+      in.push_back(of(entries_[members[k]]));
+      weights.push_back(w[Index(k)]);
+    }
+  return std::make_shared<Blend>(in,
+                                 Eigen::Map<const Eigen::VectorXd>(weights.data(), Index(weights.size())));
+}
+
+}  // namespace renth

@@ -1,0 +1,93 @@
+// What is tried for one response, and which of it predicts best.
+#pragma once
+#include <Eigen/Core>
+#include <cstddef>
+#include <functional>
+#include <memory>
+#include <renth/base/undefined.hpp>
+#include <renth/quality/cross_validation.hpp>
+#include <renth/selection/candidates.hpp>
+#include <renth/selection/choose.hpp>
+#include <renth/surrogate/data.hpp>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace renth {
+
+/// A candidate with what came of it.
+struct Entry {
+  Candidate candidate;
+  std::shared_ptr<const Surrogate> surrogate;
+  CrossValidation cv;       // of the first repeat
+  Eigen::VectorXd squared;  // n, squared errors of all outputs together, mean of the repeats
+  double q2 = undefined, rmse = undefined;
+  std::string problem;
+  bool usable() const { return surrogate && problem.empty(); }
+  std::string name() const {
+    return candidate.method.kind +
+           (candidate.method.settings.empty() ? "" : " (" + candidate.method.settings + ")");
+  }
+};
+
+/// All that is tried for one response, and the choice.
+class Contest {
+ public:
+  static constexpr std::size_t none = std::size_t(-1);  ///< no entry
+
+  Contest(const Space& space, const Data& data, Seed seed, const ChoosingOptions& options);
+
+  /// Fits candidates on all runs, side by side, and cross-validates each.
+  void enter(std::vector<Candidate> candidates);
+
+  void expect(int more) { total_ = int(entries_.size()) + more; }
+
+  /// The best usable entry by the rows of `rows`, of those that `allowed` lets in.
+  std::size_t best(const std::vector<char>& rows, const std::function<bool(const Entry&)>& allowed) const;
+
+  /// The simplest that is about as good as the best. Kriging, which seldom errs much, is left for what is
+  /// less simple only on evidence.
+  std::size_t choice(const std::vector<char>& rows, std::size_t* smallest = nullptr) const;
+
+  std::size_t best_of(std::string_view kind, const std::vector<char>& rows) const;
+
+  std::vector<char> all_rows() const { return std::vector<char>(std::size_t(data_.size()), 1); }
+  std::vector<char> rows_without(int fold) const;
+
+  /// The blend of the best of each kind, chosen and weighted for each fold without it.
+  void enter_blend();
+
+  const std::vector<Entry>& entries() const { return entries_; }
+  const Folds& folds() const { return folds_[0]; }
+
+ private:
+  /// Whether the mean squared error of one is larger than that of another by no more than a standard error.
+  bool about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows) const;
+
+  double mean_error(std::size_t k, const std::vector<char>& rows) const;
+
+  std::vector<std::size_t> best_of_kinds(const std::vector<char>& rows) const;
+
+  Eigen::VectorXd weights_of(const std::vector<std::size_t>& members, const std::vector<char>& rows) const;
+
+  /// \param of  which surrogate of an entry.
+  std::shared_ptr<const Surrogate> blend_of(
+      const std::vector<std::size_t>& members, const Eigen::VectorXd& w,
+      const std::function<std::shared_ptr<const Surrogate>(const Entry&)>& of) const;
+
+  void cross_validate_entry(Entry& e);
+
+  void finish(Entry& e) const;
+
+  const Space& space_;
+  const Data& data_;
+  Seed seed_;
+  const ChoosingOptions& options_;
+  std::vector<Folds> folds_;
+  std::vector<Entry> entries_;
+  double total_variation_ = 0;  // Σ (y − ȳ)² over all outputs
+  Eigen::Index values_ = 0;     // how many there are
+  int total_ = 0;
+};
+
+}  // namespace renth
