@@ -176,6 +176,7 @@ TEST_CASE("a model that contradicts itself is refused with what and where") {
        }},
       {"response gone", [](J& d) { d["surrogates"][0]["response"] = "gone"; }},
       {"fold out of range", [](J& d) { d["surrogates"][0]["fold_surrogates"] = J::array(); }},
+      {"coverage of other parameters", [](J& d) { d["coverage"]["values"][0] = d["coverage"]["values"][1]; }},
       {"a number for a text", [](J& d) { d["problem"]["name"] = 3; }},
   };
   for (const auto& [what, change] : changes) {

@@ -9,8 +9,6 @@
 #include <renth/numeric/distributions.hpp>
 
 namespace renth {
-namespace {}
-
 double student_t_width(double level, double df) {
   if (!(df > 0) || !(level > 0 && level < 1)) return undefined;
   const double tail = (1 - level) / 2;

@@ -16,8 +16,6 @@ class KdTree {
   ///                of them, which is the quickest for the first few.
   explicit KdTree(const Eigen::MatrixXd& points, Eigen::Index count = -1, int leaf = 24);
 
-  Eigen::Index size() const { return Eigen::Index(order_.size()); }
-
   /// Rows of the m nearest points (fewer if there are fewer), nearest first; of equals the lower row.
   /// \param point  f numbers.
   void nearest(const double* point, int m, std::vector<int>& rows) const;

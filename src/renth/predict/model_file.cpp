@@ -76,28 +76,6 @@ Model::Part part_from(const Json& json, const Problem& problem, const Response& 
   return part;
 }
 
-Json coverage_to_json(const Coverage::Parts& c) {
-  return {{"features", matrix_to_json(c.features)},
-          {"least", matrix_to_json(c.least)},
-          {"most", matrix_to_json(c.most)},
-          {"runs", c.runs},
-          {"reach", c.reach}};
-}
-
-Coverage coverage_from(const Json& json, const Space& space) {
-  Coverage::Parts parts;
-  parts.features = matrix_from_json(json.at("features"));
-  const auto vector = [&](const char* key) -> Eigen::VectorXd {
-    const Eigen::MatrixXd m = matrix_from_json(json.at(key));
-    return Eigen::Map<const Eigen::VectorXd>(m.data(), m.size());
-  };
-  parts.least = vector("least");
-  parts.most = vector("most");
-  parts.runs = json.at("runs").get<double>();
-  parts.reach = json.at("reach").get<double>();
-  return {space, std::move(parts)};
-}
-
 Model model_from(const Json& document) {
   Model out;
   out.problem = problem_from_json(document.at("problem"));
@@ -111,7 +89,7 @@ Model model_from(const Json& document) {
     out.parts[std::size_t(k)] = std::make_shared<const Model::Part>(
         part_from(part, out.problem, out.problem.responses[std::size_t(k)]));
   }
-  out.coverage = coverage_from(document.at("coverage"), out.problem.space);
+  out.coverage = Coverage::load(out.problem.space, archive_from_json(document.at("coverage")));
   if (!document.at("feasibility").is_null())
     out.feasibility = surrogate_from(document["feasibility"], out.problem, 1, "feasibility");
   return out;
@@ -128,7 +106,7 @@ std::string model_text(const Model& model) {
       {"version", model_version},
       {"problem", problem_to_json(model.problem)},
       {"surrogates", std::move(surrogates)},
-      {"coverage", coverage_to_json(model.coverage.parts())},
+      {"coverage", archive_to_json(model.coverage.save())},
       {"feasibility", model.feasibility ? archive_to_json(model.feasibility->save()) : Json(nullptr)}};
   std::string text = document.dump();
   text.pop_back();  // the brace, which comes after the checksum

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <map>
 #include <renth/base/error.hpp>
 #include <renth/base/undefined.hpp>
 #include <renth/numeric/distributions.hpp>
@@ -137,39 +136,56 @@ ResponsePrediction Predictor::fitted(int response, Points points, const Base& ba
   return r;
 }
 
+namespace {
+
+/// A derived response at m points, and what becomes of it when what it is made of is a little different.
+class Derivation {
+ public:
+  Derivation(const Problem& problem, int response, Points points)
+      : response_(response), values_(problem, points) {}
+
+  /// \param mean  m × q of one that it is made of.
+  void set(int source, const Eigen::MatrixXd& mean) { values_.set(source, mean); }
+
+  Eigen::ArrayXd value() {
+    values_.derive({response_});
+    return values_.response(response_).col(0);
+  }
+  /// Half of what it changes by when a source moves from `change` below to `change` above its mean (m × q).
+  Eigen::ArrayXd half_change(int source, const Eigen::MatrixXd& mean, const Eigen::MatrixXd& change) {
+    set(source, mean + change);
+    const Eigen::ArrayXd above = value();
+    set(source, mean - change);
+    const Eigen::ArrayXd below = value();
+    set(source, mean);
+    return 0.5 * (above - below);
+  }
+
+ private:
+  int response_;
+  BoundValues values_;
+};
+
+}  // namespace
+
 ResponsePrediction Predictor::derived(int response, Points points, const std::vector<Base>& base,
                                       double level) const {
   const std::vector<int> from = sources_of(problem(), response);
-  BoundValues values(problem(), points);
-  for (const int s : from) values.set(s, base[std::size_t(s)].prediction.mean);
-  const auto worked_out = [&]() -> Eigen::ArrayXd {
-    values.derive({response});
-    return values.response(response).col(0);
-  };
-  const Eigen::ArrayXd mean = worked_out();
-  // One deviation to either side of a source, of one axis point or (-1) of all.
-  const auto moved = [&](int s, const Eigen::ArrayXXd& deviation, Eigen::Index at) -> Eigen::ArrayXd {
-    const Eigen::MatrixXd& still = base[std::size_t(s)].prediction.mean;
-    const auto to_side = [&](double side) {
-      Eigen::MatrixXd y = still;
-      if (at < 0)
-        y.array() += side * deviation;
-      else
-        y.col(at).array() += side * deviation.col(at);
-      values.set(s, y);
-      return worked_out();
-    };
-    const Eigen::ArrayXd half = 0.5 * (to_side(1) - to_side(-1));
-    values.set(s, still);
-    return half.square();
-  };
+  Derivation derivation(problem(), response, points);
+  for (const int s : from) derivation.set(s, base[std::size_t(s)].prediction.mean);
+  const Eigen::ArrayXd mean = derivation.value();
   // Errors that are the same all along a curve move its height but never its peak; those of single points do.
   const auto variance_from = [&](int s, const Eigen::MatrixXd& variance) -> Eigen::ArrayXd {
-    const Eigen::ArrayXXd deviation = deviations(variance);
-    const Eigen::ArrayXd together = moved(s, deviation, -1);
+    const Eigen::MatrixXd& still = base[std::size_t(s)].prediction.mean;
+    const Eigen::MatrixXd deviation = deviations(variance);
+    const Eigen::ArrayXd together = derivation.half_change(s, still, deviation).square();
     if (!problem().responses[std::size_t(s)].is_curve()) return together;
     Eigen::ArrayXd apart = Eigen::ArrayXd::Zero(points.rows());
-    for (Eigen::Index at = 0; at < deviation.cols(); ++at) apart += moved(s, deviation, at);
+    for (Eigen::Index at = 0; at < deviation.cols(); ++at) {
+      Eigen::MatrixXd there = Eigen::MatrixXd::Zero(deviation.rows(), deviation.cols());
+      there.col(at) = deviation.col(at);
+      apart += derivation.half_change(s, still, there).square();
+    }
     return together.max(apart);
   };
   Eigen::ArrayXd variance = Eigen::ArrayXd::Zero(points.rows()), total = variance;
@@ -231,30 +247,21 @@ Eigen::MatrixXd Predictor::covariance(int response, Points points, Eigen::Index 
   if (const auto& part = model_->parts[std::size_t(response)])
     return part->surrogate->covariance(points, output);
   const std::vector<int> from = sources_of(problem(), response);
-  std::map<int, Prediction> of;
-  BoundValues values(problem(), points);
+  Derivation derivation(problem(), response, points);
+  std::vector<Prediction> base;
   for (const int s : from) {
-    of[s] = model_->parts[std::size_t(s)]->surrogate->predict(points, {.variance = true});
-    values.set(s, of[s].mean);
+    base.push_back(model_->parts[std::size_t(s)]->surrogate->predict(points, {.variance = true}));
+    derivation.set(s, base.back().mean);
   }
-  const auto worked_out = [&]() -> Eigen::ArrayXd {
-    values.derive({response});
-    return values.response(response).col(0);
-  };
   Eigen::MatrixXd out = Eigen::MatrixXd::Zero(points.rows(), points.rows());
-  for (const int s : from) {
-    const Eigen::MatrixXd& mean = of[s].mean;
-    const Eigen::Index middle = mean.cols() / 2;
+  for (std::size_t i = 0; i < from.size(); ++i) {
     // One deviation to either side, of a curve the one in its middle all along.
-    const Eigen::ArrayXd deviation = deviations(of[s].model_variance).col(middle);
-    const auto moved = [&](double side) {
-      values.set(s, mean.colwise() + side * deviation.matrix());
-      return worked_out();
-    };
-    const Eigen::ArrayXd half = 0.5 * (moved(1) - moved(-1));
-    values.set(s, mean);
-    const Eigen::VectorXd slope = (deviation > 0).select(half / deviation, 0);
-    out += slope.asDiagonal() * model_->parts[std::size_t(s)]->surrogate->covariance(points, middle) *
+    const Eigen::MatrixXd& mean = base[i].mean;
+    const Eigen::Index middle = mean.cols() / 2;
+    const Eigen::VectorXd deviation = deviations(base[i].model_variance).col(middle);
+    const Eigen::ArrayXd half = derivation.half_change(from[i], mean, deviation.replicate(1, mean.cols()));
+    const Eigen::VectorXd slope = (deviation.array() > 0).select(half / deviation.array(), 0);
+    out += slope.asDiagonal() * model_->parts[std::size_t(from[i])]->surrogate->covariance(points, middle) *
            slope.asDiagonal();
   }
   return out;

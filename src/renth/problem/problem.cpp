@@ -60,13 +60,18 @@ Limit Problem::limit(const std::string& text, const std::string& place) const {
           }};
 }
 
+std::vector<Symbol> Problem::symbols_before(int response, const std::vector<bool>& derived) const {
+  std::vector<Symbol> out = symbols();
+  for (std::size_t k = std::size_t(response); k < responses.size(); ++k)
+    if (derived[k] || k == std::size_t(response)) out[first_response() + k].name.clear();
+  return out;
+}
+
 std::shared_ptr<const Expression> Problem::derivation(int response, const std::string& text,
                                                       const std::string& place) const {
-  std::vector<Symbol> known = symbols();
-  // A curve or number that is derived later has no name yet, so that nothing goes round in a circle.
-  for (std::size_t k = std::size_t(response); k < responses.size(); ++k)
-    if (responses[k].derive || k == std::size_t(response)) known[first_response() + k].name.clear();
-  auto out = std::make_shared<const Expression>(text, known, place);
+  std::vector<bool> derived;
+  for (const Response& r : responses) derived.push_back(r.derive != nullptr);
+  auto out = std::make_shared<const Expression>(text, symbols_before(response, derived), place);
   if (out->is_condition()) throw Error("a condition where a number is needed", place, "give a number");
   return out;
 }

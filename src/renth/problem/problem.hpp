@@ -86,6 +86,9 @@ struct Problem {
   /// \throws Error  it does not parse; it is no condition.
   Limit limit(const std::string& text, const std::string& place) const;
 
+  /// What a response may be derived from: all names but its own and those of derived responses that do not
+  /// stand before it, so that nothing goes round in a circle. \param derived  one a response.
+  std::vector<Symbol> symbols_before(int response, const std::vector<bool>& derived) const;
   /// What a response is derived from. Of other derived ones it may use those that stand before it.
   /// \throws Error  it does not parse; it is a condition.
   std::shared_ptr<const Expression> derivation(int response, const std::string& text,

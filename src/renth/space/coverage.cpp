@@ -2,6 +2,7 @@
 #include <cmath>
 #include <limits>
 #include <numeric>
+#include <renth/base/error.hpp>
 #include <renth/numeric/lazily.hpp>
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>
@@ -63,7 +64,39 @@ Coverage::Coverage(const Space& space, Points runs) : Coverage(space, parts_of(s
 
 Coverage::Coverage(const Space& space, Parts parts)
     : space_(space), parts_(std::move(parts)), trees_(std::make_shared<Trees>()) {
-  if (parts_.runs > 0) highest_ = parts_.features.colwise().maxCoeff();
+  if (!(parts_.runs > 0)) return;
+  const auto width = Eigen::Index(feature_parameters(space_).size());
+  if (parts_.features.rows() == 0 || parts_.features.cols() != width ||
+      parts_.least.size() != space_.size() || parts_.most.size() != space_.size() ||
+      !parts_.features.allFinite() || !(parts_.reach >= 0))
+    throw Error("what the runs cover is not of these parameters", "coverage",
+                "work it out again from the runs");
+  highest_ = parts_.features.colwise().maxCoeff();
+}
+
+Archive Coverage::save() const {
+  ArchiveWriter out;
+  out.matrix("features", parts_.features);
+  out.matrix("least", parts_.least);
+  out.matrix("most", parts_.most);
+  out.number("runs", parts_.runs);
+  out.number("reach", parts_.reach);
+  return out.take("coverage", 1);
+}
+
+Coverage Coverage::load(const Space& space, const Archive& archive) {
+  ArchiveReader in(archive.bytes);
+  Parts parts;
+  const auto vector = [&]() -> Eigen::VectorXd {
+    const Eigen::MatrixXd m = in.matrix();
+    return Eigen::Map<const Eigen::VectorXd>(m.data(), m.size());
+  };
+  parts.features = in.matrix();
+  parts.least = vector();
+  parts.most = vector();
+  parts.runs = in.number();
+  parts.reach = in.number();
+  return {space, std::move(parts)};
 }
 
 namespace {

@@ -2,6 +2,7 @@
 #pragma once
 #include <Eigen/Core>
 #include <memory>
+#include <renth/numeric/archive.hpp>
 #include <renth/numeric/kd_tree.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/space.hpp>
@@ -58,7 +59,10 @@ class Coverage {
     double runs = 0;              ///< how many, repeated ones included
     double reach = 0;             ///< the largest distance of a run to its nearest other one
   };
+  /// \throws Error  they are not of this space, or contradict themselves.
   Coverage(const Space& space, Parts parts);
+  static Coverage load(const Space& space, const Archive& archive);
+  Archive save() const;
   const Parts& parts() const { return parts_; }
 
  private:

@@ -16,27 +16,6 @@ namespace {
 /// Counts up whenever what is worked out from the same runs may become something else.
 constexpr int way_of_working = 1;
 
-std::string coverage_bytes(const Coverage& coverage) {
-  const Coverage::Parts& parts = coverage.parts();
-  ArchiveWriter out;
-  out.matrix("features", parts.features);
-  out.matrix("least", parts.least);
-  out.matrix("most", parts.most);
-  out.number("runs", parts.runs);
-  out.number("reach", parts.reach);
-  return out.take("coverage", 1).bytes;
-}
-Coverage coverage_from(const Space& space, std::string_view bytes) {
-  ArchiveReader in(bytes);
-  Coverage::Parts parts;
-  parts.features = in.matrix();
-  parts.least = in.matrix();
-  parts.most = in.matrix();
-  parts.runs = in.number();
-  parts.reach = in.number();
-  return {space, std::move(parts)};
-}
-
 Eigen::MatrixXd covering_points(const RunTable& runs) {
   std::vector<Eigen::Index> rows;
   for (Eigen::Index i = 0; i < runs.size(); ++i)
@@ -67,8 +46,8 @@ const Coverage& Session::coverage() {
   const std::uint64_t now = state();
   if (!coverage_ || coverage_state_ != now) {
     const std::string bytes = worked_out(
-        "coverage", 0, [&] { return coverage_bytes(Coverage(study.space, covering_points(runs()))); });
-    coverage_ = coverage_from(study.space, bytes);
+        "coverage", 0, [&] { return Coverage(study.space, covering_points(runs())).save().bytes; });
+    coverage_ = Coverage::load(study.space, {"coverage", 1, bytes, {}});
     coverage_state_ = now;
   }
   return *coverage_;
@@ -141,7 +120,7 @@ Eigen::VectorXd weights_of(const Study& study, const RunTable& runs, const std::
                            const Eigen::MatrixXd& points, const Expression& weight) {
   const auto refuse = [&](Eigen::Index i, const std::string& what) {
     throw Error(fmt::format("run {} {}", runs.ids[std::size_t(rows[std::size_t(i)])], what),
-                "weights \"" + weight.text() + "\"",
+                "`weights` \"" + weight.text() + "\"",
                 "weigh by something that every run has, or set the run aside");
   };
   BoundValues values(study, points);
@@ -211,7 +190,7 @@ RunData collect_data(Session& session, const Response& response, const std::vect
                      const std::string& weights) {
   const Study& study = session.study;
   std::optional<Expression> weight;
-  if (!weights.empty()) weight.emplace(weights, study.symbols(), "weights");
+  if (!weights.empty()) weight.emplace(weights, study.symbols(), "`weights`");
   const RunTable& runs = session.runs();
   const RunTable::Column& column = runs.column(study.response(response.name));
   std::vector<char> wanted;  // of each batch
