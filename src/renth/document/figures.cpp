@@ -3,7 +3,6 @@
 #include <cmath>
 #include <renth/base/names.hpp>
 #include <renth/document/figures.hpp>
-#include <renth/document/text_table.hpp>
 #include <utility>
 
 namespace renth {
@@ -176,15 +175,23 @@ Figures along_axis(const Rows& rows) {
   return out;
 }
 
-std::string table_of(const Rows& rows) {
-  if (rows.empty()) return "";
-  std::vector<std::string> header;
-  printed(rows.front(), [&](const Figure& f) { header.push_back(head_of(f)); });
-  TextTable table(header);
-  for (const Figures& row : rows) {
-    printed(row, [&](const Figure& f) { add_cell(table, f); });
-    table.end_row();
+void FigureTable::add(const Figures& row) {
+  if (!table_) {
+    std::vector<std::string> header;
+    printed(row, [&](const Figure& f) { header.push_back(head_of(f)); });
+    table_.emplace(std::move(header));
   }
+  printed(row, [&](const Figure& f) { add_cell(*table_, f); });
+  table_->end_row();
+}
+
+std::string FigureTable::str() const {
+  return table_ ? table_->str() : "";
+}
+
+std::string table_of(const Rows& rows) {
+  FigureTable table;
+  for (const Figures& row : rows) table.add(row);
   return table.str();
 }
 

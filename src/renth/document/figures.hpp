@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <optional>
 #include <renth/document/json.hpp>
+#include <renth/document/text_table.hpp>
 #include <string>
 #include <variant>
 #include <vector>
@@ -64,7 +65,16 @@ Json json_of(const Rows& rows);
 /// The rows one after another along an axis: each key with the array of its values.
 Figures along_axis(const Rows& rows);
 
-/// A table with a line a row; the figures of the first row name the columns.
+/// A table with a line a row; the figures of the first row name the columns. Rows may come one by one, so
+/// that the figures of many need not be there at once.
+class FigureTable {
+ public:
+  void add(const Figures& row);
+  std::string str() const;  ///< empty without rows
+
+ private:
+  std::optional<TextTable> table_;
+};
 std::string table_of(const Rows& rows);
 /// A table of one row, turned: a line a figure, and a column for each of several.
 std::string beside_each_other(const std::vector<std::pair<std::string, Figures>>& columns);

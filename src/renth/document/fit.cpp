@@ -23,23 +23,21 @@ Figures of_candidate(const Tried& t, const ModelResult& m) {
   return out;
 }
 
+/// What every kind has.
 Figures of_model(const Study& study, const ModelResult& m) {
   const Response& r = response_of(study, m.response);
   Rows tried;
   for (const Tried& t : m.tried) tried.push_back(of_candidate(t, m));
-  Figures out = {text("response", "response", m.response).as(with_unit(m.response, r.unit)),
-                 text("kind", "kind", m.kind),
-                 whole("runs", "", m.runs),
-                 text("why", "", m.why),
-                 group("quality", quality_figures(m.quality, study.axis_of(r))),
-                 text("verdict", "verdict", std::string(name(m.judgement.verdict))),
-                 list("tried", std::move(tried)),
-                 text("settings", "", m.chosen_settings),
-                 text("detail", "", m.detail),
-                 raw("idle", m.idle)};
-  if (m.polynomial)
-    for (Figure& f : regression_figures(study, m)) out.push_back(std::move(f));
-  return out;
+  return {text("response", "response", m.response).as(with_unit(m.response, r.unit)),
+          text("kind", "kind", m.kind),
+          whole("runs", "", m.runs),
+          text("why", "", m.why),
+          group("quality", quality_figures(m.quality, study.axis_of(r))),
+          text("verdict", "verdict", std::string(name(m.judgement.verdict))),
+          list("tried", std::move(tried)),
+          text("settings", "", m.chosen_settings),
+          text("detail", "", m.detail),
+          raw("idle", m.idle)};
 }
 
 /// All candidates, the best first; of several responses only the best of each kind.
@@ -74,9 +72,14 @@ std::string candidate_table(const ModelResult& m, bool all) {
 }  // namespace
 
 Json to_document(const Study& study, const FitResult& r) {
-  Rows models;
-  for (const ModelResult& m : r.models) models.push_back(of_model(study, m));
-  return {{"models", json_of(models)}, {"level", r.level}, {"notes", notes_document(r.notes)}};
+  Json models = Json::array();
+  for (const ModelResult& m : r.models) {
+    Figures figures = of_model(study, m);
+    if (m.polynomial)
+      for (Figure& f : regression_figures(study, m)) figures.push_back(std::move(f));
+    models.push_back(json_of(figures));
+  }
+  return {{"models", std::move(models)}, {"level", r.level}, {"notes", notes_document(r.notes)}};
 }
 
 std::string to_table(const Study& study, const FitResult& r) {

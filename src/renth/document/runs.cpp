@@ -80,13 +80,13 @@ Json to_document(const Study& study, const RunsResult& r) {
 }
 
 std::string to_table(const Study& study, const RunsResult& r) {
-  Rows lines;
+  FigureTable table;
   int counts[4] = {};
   for (const Run& run : r.runs) {
     ++counts[static_cast<int>(run.status)];
-    lines.push_back(figures(study, run));
+    table.add(figures(study, run));
   }
-  return (lines.empty() ? "" : table_of(lines) + "\n") +
+  return (r.runs.empty() ? "" : table.str() + "\n") +
          fmt::format("{} runs: {} done, {} failed, {} planned, {} running.\n", r.runs.size(), counts[2],
                      counts[3], counts[0], counts[1]) +
          notes_of(r.notes);

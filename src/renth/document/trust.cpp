@@ -39,8 +39,8 @@ Figures of_run(const ResidualRow& row, bool curve) {
 Figures of_response(const Study& study, const TrustResult::OfResponse& one) {
   const ModelResult& m = one.model;
   const Response& response = response_of(study, m.response);
-  Rows residuals;
-  for (const ResidualRow& row : one.residuals) residuals.push_back(of_run(row, response.is_curve()));
+  Json residuals = Json::array();  // of many runs: one at a time
+  for (const ResidualRow& row : one.residuals) residuals.push_back(json_of(of_run(row, response.is_curve())));
   Figures out = {
       text("response", "", m.response),
       text("kind", "", m.kind),
@@ -48,7 +48,7 @@ Figures of_response(const Study& study, const TrustResult::OfResponse& one) {
       text("verdict", "", std::string(name(m.judgement.verdict))),
       raw("reasons", json_texts(m.judgement.reasons)),
       raw("next", json_texts(m.judgement.next)),
-      list("residuals", std::move(residuals)),
+      raw("residuals", std::move(residuals)),
       group("coverage", {number("cross_validated", "", one.coverage),
                          number("calibrated_check", "", one.calibrated_check)}),
       one.learning ? group("learning", of_curve(*one.learning, LearningCurve::level)) : nothing("learning")};
@@ -59,9 +59,15 @@ Figures of_response(const Study& study, const TrustResult::OfResponse& one) {
 }  // namespace
 
 Json to_document(const Study& study, const TrustResult& r) {
-  Rows responses;
-  for (const auto& one : r.responses) responses.push_back(of_response(study, one));
-  return {{"responses", json_of(responses)}, {"level", r.level}, {"notes", notes_document(r.notes)}};
+  Json responses = Json::array();
+  for (const auto& one : r.responses) responses.push_back(json_of(of_response(study, one)));
+  return {{"responses", std::move(responses)}, {"level", r.level}, {"notes", notes_document(r.notes)}};
+}
+
+std::size_t document_rows(const TrustResult& r) {
+  std::size_t out = 0;
+  for (const auto& one : r.responses) out += one.residuals.size();
+  return out;
 }
 
 std::string to_table(const Study& study, const TrustResult& r) {

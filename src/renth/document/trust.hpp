@@ -8,5 +8,7 @@ namespace renth {
 
 Json to_document(const Study& study, const TrustResult& result);
 std::string to_table(const Study& study, const TrustResult& result);
+/// Its residuals.
+std::size_t document_rows(const TrustResult& result);
 
 }  // namespace renth
