@@ -212,3 +212,30 @@ TEST_CASE("a study that another process writes to still answers, and says that i
   CHECK(contains(asked.err, "the command is not in the log"));
   CHECK(contains(asked.err, "another renth is writing"));
 }
+
+TEST_CASE("bytes that are no UTF-8 break neither a document nor the log") {
+  const Tool tool;
+  make_fitted(tool);
+  const Answer planned = tool("plan sobol --runs 3 --batch \"$(printf 'od\\377d')\" --json");
+  CHECK(planned.status == 0);
+  CHECK(planned.json()["runs"].size() == 3);
+  CHECK(tool("log --json").json()["commands"].size() == 4);
+  const Answer unknown = tool("predict --at \"$(printf 'a\\377=1')\" --json");
+  CHECK(unknown.status == 2);
+  CHECK(unknown.json()["error"]["status"] == 2);
+}
+
+TEST_CASE("what is written to is left what it is: a device, a link") {
+  const Tool tool;
+  make_fitted(tool);
+  const Answer device = tool("export model -o /dev/stdout");
+  CHECK(device.status == 0);
+  CHECK(contains(device.out, "\"format\":\"renth model\""));
+  tool.shell("mkdir real && ln -s real/m.json link.json");
+  CHECK(tool("export model -o link.json").status == 0);
+  CHECK(tool.shell("test -L link.json && test -s real/m.json").status == 0);
+  CHECK(tool("export model -o link.json").status == 0);
+  CHECK(tool.shell("test -L link.json").status == 0);
+  const Answer rows = tool("runs --export /dev/stdout");
+  CHECK(contains(rows.out, "id,batch,use"));
+}

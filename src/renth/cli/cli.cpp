@@ -70,10 +70,9 @@ void write_down(Session& session, const std::function<void()>& body) {
 
 void keep(const Globals& globals, Session& session, const std::string& variant, const std::string& document,
           int status) {
-  constexpr std::size_t most = 32u << 20;
   session.keep();
   write_down(session, [&] {
-    if (document.size() <= most)
+    if (!document.empty())
       session.store.keep({globals.verb, variant, globals.words, globals.seed.value_or(session.study.seed),
                           session.data_state(), document, ""});
     session.store.log(globals.words, status);

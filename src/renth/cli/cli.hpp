@@ -17,7 +17,7 @@ namespace renth::cli {
 
 /// Options that every verb takes.
 struct Globals {
-  std::vector<std::string> words;  ///< the command as it was typed, from the verb on or before it
+  std::vector<std::string> words;  ///< the command as it was typed, without the program's name
   std::string verb;
   std::string study = ".";
   bool json = false, quiet = false;
@@ -37,11 +37,19 @@ const std::vector<Verb>& verbs();
 /// Prints a result as the document or the table.
 template <class Asked, class Result>
 void print(const Globals& globals, const Asked& study, const Result& result) {
-  const std::string text = globals.json ? to_document(study, result).dump(1) + "\n" : to_table(study, result);
+  const std::string text =
+      globals.json ? json_text(to_document(study, result), true) : to_table(study, result);
   std::fwrite(text.data(), 1, text.size(), stdout);
 }
 
-/// Keeps what a verb found, and the command. What is too large is not kept, the command is.
+/// Lines of a result's document, where they grow with the runs; a result that has such says how many.
+template <class Result>
+std::size_t document_rows(const Result&) {
+  return 0;
+}
+
+/// Keeps what a verb found, and the command. What is too large (then `document` is empty) is not kept, the
+/// command is.
 void keep(const Globals& globals, Session& session, const std::string& variant, const std::string& document,
           int status);
 /// Prints a result and keeps it with the command in the store. \returns  the status.
@@ -49,10 +57,10 @@ void keep(const Globals& globals, Session& session, const std::string& variant, 
 template <class Result>
 int finish(const Globals& globals, Session& session, const Result& result, int status,
            const std::string& variant = "") {
-  const auto document = to_document(session.study, result);
-  const std::string text = globals.json ? document.dump(1) + "\n" : to_table(session.study, result);
-  std::fwrite(text.data(), 1, text.size(), stdout);
-  keep(globals, session, variant, document.dump(), status);
+  print(globals, session.study, result);
+  constexpr std::size_t most_rows = 100'000;
+  keep(globals, session, variant,
+       document_rows(result) <= most_rows ? json_text(to_document(session.study, result)) : "", status);
   return status;
 }
 /// Keeps the command of a verb that changed the study and found nothing to be kept.

@@ -9,7 +9,8 @@ std::function<int()> declare_discard(CLI::App& app, Globals& globals) {
     Session session(globals.study);
     const int removed = session.store.discard(*batch);
     if (globals.json)
-      fmt::print("{}\n", Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}}.dump(1));
+      fmt::print("{}",
+                 json_text(Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}}, true));
     else
       fmt::print("Removed {} planned runs of {}; runs that exist stay.\n", removed, *batch);
     log(globals, session);

@@ -27,7 +27,8 @@ std::function<int()> declare_init(CLI::App& app, Globals& globals) {
     if (globals.json) {
       Json guessed = Json::array();
       for (const std::string& line : said) guessed.push_back(line);
-      fmt::print("{}\n", Json{{"folder", o->folder}, {"guessed", guessed}, {"notes", Json::array()}}.dump(1));
+      fmt::print(
+          "{}", json_text(Json{{"folder", o->folder}, {"guessed", guessed}, {"notes", Json::array()}}, true));
       return 0;
     }
     fmt::print("Made a study in {}.\n", o->folder);

@@ -24,32 +24,26 @@ void declare_globals(CLI::App& app, cli::Globals& globals) {
       ->check(CLI::Range(0.5, 0.9999));
 }
 
-struct Complaint {
-  std::string what, where, remedy;
-};
-
 /// Says what is wrong on standard error, and with --json in one document on standard output.
-int complain(const std::vector<Complaint>& all, int status, bool json) {
+int complain(const std::vector<Error>& all, int status, bool json) {
   Json list = Json::array();
-  for (const Complaint& c : all) {
-    std::string text = "renth: " + c.what;
-    for (const std::string* part : {&c.where, &c.remedy})
-      if (!part->empty()) text += ": " + *part;
-    std::fprintf(stderr, "%s\n", text.c_str());
-    list.push_back({{"what", c.what}, {"where", c.where}, {"remedy", c.remedy}, {"status", status}});
+  for (const Error& core : all) {
+    const Error e(in_options(core.problem()), in_options(core.place()), in_options(core.remedy()));
+    std::fprintf(stderr, "renth: %s\n", e.what());
+    list.push_back({{"what", e.problem()}, {"where", e.place()}, {"remedy", e.remedy()}, {"status", status}});
   }
   if (json) {
     Json document = {{"error", list.front()}};
     if (list.size() > 1) document["errors"] = list;  // all that is wrong with a file
-    fmt::print("{}\n", document.dump(1, ' ', false, Json::error_handler_t::replace));
+    fmt::print("{}", json_text(document, true));
     std::fflush(stdout);
   }
   return status;
 }
 
-std::vector<Complaint> complaints_of(const StudyError& e) {
-  std::vector<Complaint> out;
-  for (const StudyFault& f : e.faults()) out.push_back({f.text, e.place_of(f), f.remedy});
+std::vector<Error> errors_of(const StudyError& e) {
+  std::vector<Error> out;
+  for (const StudyFault& f : e.faults()) out.emplace_back(f.text, e.place_of(f), f.remedy);
   return out;
 }
 
@@ -63,10 +57,9 @@ int carry_out(const std::function<int()>& action, const cli::Globals& globals) {
       throw Error("cannot write the result", "standard output", "is the disk full?", ErrorKind::machine);
     return status;
   } catch (const StudyError& e) {
-    return complain(complaints_of(e), 2, json);
+    return complain(errors_of(e), 2, json);
   } catch (const Error& e) {
-    return complain({{in_options(e.problem()), in_options(e.place()), in_options(e.remedy())}},
-                    static_cast<int>(e.kind()), json);
+    return complain({e}, static_cast<int>(e.kind()), json);
   } catch (const std::bad_alloc&) {
     return complain({{"there is not enough memory", "this machine", "use fewer runs or points"}}, 4, json);
   } catch (const std::exception& e) {

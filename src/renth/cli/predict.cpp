@@ -47,25 +47,25 @@ Notes predict_many(const Globals& globals, const Predictor& predictor, const Eig
                        {"points", points.rows()},
                        {"level", globals.level},
                        {"notes", notes_document(notes)}};
-    fmt::print("{}", globals.json ? said.dump(1) + "\n"
+    fmt::print("{}", globals.json ? json_text(said, true)
                                   : fmt::format("Wrote predictions at {} points to {}.\n{}", points.rows(),
                                                 o.output, notes_of(notes)));
     return notes;
   }
   bool first = true;
-  if (globals.json) fmt::print("{{\"predictions\":[");
+  if (globals.json) fmt::print("{{\"predictions\":[\n");
   predict([&](const Predictions& p) {
     for (Eigen::Index i = 0; i < p.size(); ++i) {
       if (!globals.json) {
         fmt::print("{}", prediction_table(problem, p, i, globals.level));
         continue;
       }
-      fmt::print("{}\n{}", first ? "" : ",", prediction_document(problem, p, i, globals.level).dump());
+      fmt::print("{}{}", first ? "" : ",", json_text(prediction_document(problem, p, i, globals.level)));
       first = false;
     }
   });
   if (globals.json)
-    fmt::print("\n],\"level\":{},\"notes\":{}}}\n", globals.level, notes_document(notes).dump());
+    fmt::print("],\"level\":{},\"notes\":{}}}\n", globals.level, json_text(notes_document(notes)));
   else
     fmt::print("{}", notes_of(notes));
   return notes;

@@ -4,6 +4,10 @@
 
 namespace renth {
 
+std::string json_text(const Json& document, bool indented) {
+  return document.dump(indented ? 1 : -1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
 Json json_number(double value) {
   return std::isfinite(value) ? Json(value) : Json(nullptr);
 }
@@ -39,24 +43,6 @@ Json json_settings(const Problem& problem, const Settings& settings) {
 
 Json json_point(const Problem& problem, const Eigen::VectorXd& point) {
   return json_settings(problem, problem.settings(point));
-}
-
-Json json_row(const Response& response, const Eigen::MatrixXd& values, Eigen::Index row) {
-  if (values.cols() == 0) return nullptr;
-  if (!response.is_curve()) return json_number(values(row, 0));
-  Json out = Json::array();
-  for (Eigen::Index q = 0; q < values.cols(); ++q) out.push_back(json_number(values(row, q)));
-  return out;
-}
-
-Json json_bounds(const Response& response, const Eigen::MatrixXd& low, const Eigen::MatrixXd& high,
-                 Eigen::Index row) {
-  if (low.cols() == 0) return nullptr;
-  if (!response.is_curve()) return json_interval(low(row, 0), high(row, 0));
-  Json out = Json::array();
-  for (Eigen::Index q = 0; q < low.cols(); ++q)
-    out.push_back(Json{json_number(low(row, q)), json_number(high(row, q))});
-  return out;
 }
 
 Json notes_document(const Notes& notes) {

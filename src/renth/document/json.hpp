@@ -12,6 +12,9 @@ namespace renth {
 /// Keys in the order in which they are written here.
 using Json = nlohmann::ordered_json;
 
+/// A document as text, on one line or indented; bytes that are no UTF-8 are replaced.
+std::string json_text(const Json& document, bool indented = false);
+
 /// A number, or null where it is undefined.
 Json json_number(double value);
 Json json_numbers(const std::vector<double>& values);
@@ -24,11 +27,6 @@ Json json_interval(double low, double high);
 Json json_settings(const Problem& problem, const Settings& settings);
 /// Settings of a point, fixed parameters included, in file order.
 Json json_point(const Problem& problem, const Eigen::VectorXd& point);
-/// One row of a response's values: a number, or of a curve a list; null without columns.
-Json json_row(const Response& response, const Eigen::MatrixXd& values, Eigen::Index row);
-/// One row of bounds: an interval, or of a curve a list of them; null without columns.
-Json json_bounds(const Response& response, const Eigen::MatrixXd& low, const Eigen::MatrixXd& high,
-                 Eigen::Index row);
 Json notes_document(const Notes& notes);
 
 }  // namespace renth

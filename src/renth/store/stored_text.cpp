@@ -23,6 +23,10 @@ Settings settings_from_json(const json& document) {
   return out;
 }
 
+std::string words_to_text(const json& words) {
+  return words.dump(-1, ' ', false, json::error_handler_t::replace);
+}
+
 std::string settings_to_text(const Settings& settings) {
   return to_json(settings).dump();
 }

@@ -7,6 +7,9 @@
 
 namespace renth {
 
+/// Words as JSON; bytes that are no UTF-8 are replaced.
+std::string words_to_text(const nlohmann::json& words);
+
 std::string settings_to_text(const Settings& settings);
 Settings settings_from_text(std::string_view text);
 

@@ -1,5 +1,4 @@
 #include <renth/predict/model_file.hpp>
-#include <renth/table/table_file.hpp>
 #include <renth/table/whole_file.hpp>
 #include <renth/workflow/exporting_model.hpp>
 #include <renth/workflow/failing.hpp>
@@ -26,7 +25,7 @@ ModelExport export_model(Session& session, const std::vector<std::string>& respo
 }
 
 Model read_model_file(const std::string& file) {
-  return read_model(read_whole_file(file, "name a file that renth export model wrote"), file);
+  return read_model(read_whole_file(file, "cannot read", "name a file that renth export model wrote"), file);
 }
 
 }  // namespace renth

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <renth/workflow/predicting.hpp>
 #include <set>
+#include <utility>
 
 namespace renth {
 namespace {
@@ -42,11 +43,10 @@ class Watch {
 }  // namespace
 
 PredictResult predict_points(const FittedStudy& fitted, Points points, double level) {
-  PredictResult out{fitted.predictor().predict(points, level), level, fitted.notes()};
-  for (const ResponsePrediction& r : out.predictions.responses) fitted.note_verdicts(r.response, out.notes);
-  Watch watch(fitted.model().problem);
-  watch.see(out.predictions);
-  watch.tell(out.notes);
+  PredictResult out = predict_points(fitted.predictor(), points, level);
+  Notes notes = fitted.notes();
+  add_notes(notes, out.notes);
+  out.notes = std::move(notes);
   return out;
 }
 

@@ -17,8 +17,8 @@ struct PredictResult {
 /// All responses that have a surrogate, at any settings.
 PredictResult predict_points(const FittedStudy& fitted, Points points, double level);
 
-/// The same of a model without its study: the notes say of which surrogates it was said that they are weak or
-/// unfit.
+/// The same of a model, with or without its study: the notes say of which surrogates it was said that they
+/// are weak or unfit.
 PredictResult predict_points(const Predictor& predictor, Points points, double level);
 
 /// The same of any number of points, a part of them at a time, so that memory does not grow with them.
