@@ -2,7 +2,7 @@
 # (scripts/packages.txt). The installed package reads this file too.
 find_package(Eigen3 3.4 REQUIRED)          # arrays
 find_package(Boost 1.74 REQUIRED)          # Boost.Math distributions, Boost.Random Sobol' numbers
-find_package(fmt REQUIRED)                 # text
+find_package(fmt REQUIRED)                 # text; its headers
 find_package(nlohmann_json REQUIRED)       # JSON
 if(RENTH_PREDICT_ONLY)
   return()  # predicting needs no more

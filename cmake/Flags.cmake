@@ -4,6 +4,9 @@ target_compile_options(renth_flags INTERFACE -Wall -Wextra -Wpedantic -Wshadow -
                                              -Wno-missing-field-initializers
                                              # false alarms of GCC 12 on std::string
                                              -Wno-restrict -Wno-maybe-uninitialized -Wno-array-bounds -Wno-stringop-overflow -Wno-stringop-overread)
+# Of the formatting library the headers: base/format.cpp compiles the rest.
+get_target_property(fmt_headers fmt::fmt INTERFACE_INCLUDE_DIRECTORIES)
+target_include_directories(renth_flags SYSTEM INTERFACE "$<BUILD_INTERFACE:${fmt_headers}>")
 if(RENTH_WARNINGS_AS_ERRORS)
   target_compile_options(renth_flags INTERFACE -Werror)
 endif()

@@ -25,7 +25,7 @@ Eigen::VectorXd convex_weights(const Eigen::MatrixXd& errors) {
       if (face >> k & 1) in.push_back(Index(k));
     Eigen::MatrixXd g = gram(in, in);
     g.diagonal().array() += 1e-12 * gram.trace();
-    Eigen::VectorXd w = solve_symmetric(g, Eigen::VectorXd::Ones(Index(in.size())));
+    Eigen::VectorXd w = PositiveFactor(g).solve(Eigen::VectorXd::Ones(Index(in.size())));
     w /= w.sum();
     if (!(w.minCoeff() >= 0)) continue;
     const double value = w.dot(gram(in, in) * w);

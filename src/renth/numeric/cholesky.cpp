@@ -5,14 +5,14 @@
 namespace renth {
 
 extern const CholeskySteps cholesky_steps_baseline;
-#ifdef RENTH_X86_64_LEVELS
+#ifdef __x86_64__
 extern const CholeskySteps cholesky_steps_v3, cholesky_steps_v4;
 #endif
 
 namespace {
 
 const CholeskySteps& steps() {
-#ifdef RENTH_X86_64_LEVELS
+#ifdef __x86_64__
   switch (widest_instruction_set()) {
     case InstructionSet::x86_64_v4:
       return cholesky_steps_v4;

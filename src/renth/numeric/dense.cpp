@@ -1,5 +1,4 @@
 #include <Eigen/Cholesky>
-#include <Eigen/Eigenvalues>
 #include <Eigen/LU>
 #include <Eigen/QR>
 #include <renth/numeric/dense.hpp>
@@ -75,18 +74,6 @@ VectorXd PositiveFactor::pivots() const {
 }
 double PositiveFactor::log_determinant() const {
   return 2 * pivots().array().log().sum();
-}
-
-VectorXd solve_symmetric(const MatrixXd& m, const VectorXd& b) {
-  return m.ldlt().solve(b);
-}
-
-SymmetricEigen symmetric_eigen(const MatrixXd& m) {
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> eigen(m);
-  return {eigen.eigenvalues(), eigen.eigenvectors()};
-}
-VectorXd symmetric_eigenvalues(const MatrixXd& m) {
-  return Eigen::SelfAdjointEigenSolver<MatrixXd>(m, Eigen::EigenvaluesOnly).eigenvalues();
 }
 
 }  // namespace renth

@@ -66,15 +66,4 @@ class PositiveFactor {
   std::unique_ptr<const Parts> parts_;
 };
 
-/// Solves M·x = b of a symmetric matrix that need not be definite.
-Eigen::VectorXd solve_symmetric(const Eigen::MatrixXd& m, const Eigen::VectorXd& b);
-
-/// Eigenvalues of a symmetric matrix, ascending, and their vectors as columns.
-struct SymmetricEigen {
-  Eigen::VectorXd values;
-  Eigen::MatrixXd vectors;
-};
-SymmetricEigen symmetric_eigen(const Eigen::MatrixXd& m);
-Eigen::VectorXd symmetric_eigenvalues(const Eigen::MatrixXd& m);
-
 }  // namespace renth

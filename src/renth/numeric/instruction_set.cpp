@@ -3,7 +3,7 @@
 namespace renth {
 
 InstructionSet widest_instruction_set() {
-#ifdef RENTH_X86_64_LEVELS
+#ifdef __x86_64__
   static const InstructionSet widest =
       __builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512dq") &&
               __builtin_cpu_supports("avx512vl") && __builtin_cpu_supports("avx512bw")

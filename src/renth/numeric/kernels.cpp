@@ -6,14 +6,14 @@
 namespace renth::kernels {
 
 extern const Loops loops_baseline;
-#ifdef RENTH_X86_64_LEVELS
+#ifdef __x86_64__
 extern const Loops loops_v3, loops_v4;
 #endif
 
 namespace {
 
 const Loops& loops() {
-#ifdef RENTH_X86_64_LEVELS
+#ifdef __x86_64__
   switch (widest_instruction_set()) {
     case InstructionSet::x86_64_v4:
       return loops_v4;

@@ -11,6 +11,9 @@ void dgeqrt_(const int* m, const int* n, const int* nb, double* a, const int* ld
 void dgesdd_(const char* jobz, const int* m, const int* n, double* a, const int* lda, double* s, double* u,
              const int* ldu, double* vt, const int* ldvt, double* work, const int* lwork, int* iwork,
              int* info, long jobz_length);
+/// Eigenvalues and vectors of a symmetric matrix.
+void dsyev_(const char* jobz, const char* uplo, const int* n, double* a, const int* lda, double* w,
+            double* work, const int* lwork, int* info, long jobz_length, long uplo_length);
 /// B ← B·A⁻¹ and the like of a triangular A.
 void dtrsm_(const char* side, const char* uplo, const char* trans, const char* diag, const int* m,
             const int* n, const double* alpha, const double* a, const int* lda, double* b, const int* ldb,

@@ -24,25 +24,24 @@ namespace {
 
 /// By generators, by the number of runs, or the smallest of a resolution.
 Fraction fraction_asked(const std::vector<std::string>& names, const FractionalFactorialOptions& o) {
-  const std::string where = "fractional-factorial";
+  const std::string kind = "fractional-factorial";
   const int k = int(names.size());
   Fraction fraction;
   if (!o.generators.empty()) {
     if (o.resolution > 0 || o.runs > 0)
-      throw Error("generators say how many runs and which resolution", "plan " + where,
+      throw Error("generators say how many runs and which resolution", "plan " + kind,
                   "leave out `resolution` and `runs`, or `generators`");
     fraction = parse_generators(names, o.generators);
   } else if (o.runs > 0) {
     if (!std::has_single_bit(unsigned(o.runs)) || o.runs < 4)
-      throw Error(fmt::format("a two-level fraction cannot have {} runs", o.runs),
-                  "plan " + where + " `runs`",
+      throw Error(fmt::format("a two-level fraction cannot have {} runs", o.runs), "plan " + kind + " `runs`",
                   fmt::format("use {} or {}", std::max(4U, std::bit_floor(unsigned(o.runs))),
                               std::max(8U, 2 * std::bit_floor(unsigned(o.runs)))));
     fraction = minimum_aberration(k, int(std::countr_zero(unsigned(o.runs))));
     if (o.resolution > 0 && fraction.resolution() > 0 && fraction.resolution() < o.resolution)
       throw Error(fmt::format("{} runs of {} parameters reach resolution {}, not {}", o.runs, k,
                               roman(fraction.resolution()), roman(o.resolution)),
-                  "plan " + where, fmt::format("use `runs={}`", smallest_fraction(k, o.resolution).runs()));
+                  "plan " + kind, fmt::format("use `runs={}`", smallest_fraction(k, o.resolution).runs()));
   } else {
     fraction = smallest_fraction(k, o.resolution > 0 ? o.resolution : 4);
   }
@@ -62,12 +61,12 @@ std::string alias_note(const Fraction& fraction, const std::vector<std::string>&
 }  // namespace
 
 Plan fractional_factorial(const Space& space, const FractionalFactorialOptions& o, Seed seed) {
-  const std::string where = "fractional-factorial";
-  need_levels(space, 2, false, where, "use optimal, which takes any choices, or fix the parameter");
-  if (o.replicates < 1) throw Error("replicates must be 1 or more", "plan " + where, "use `replicates=1`");
+  const std::string kind = "fractional-factorial";
+  need_levels(space, 2, false, kind, "use optimal, which takes any choices, or fix the parameter");
+  if (o.replicates < 1) throw Error("replicates must be 1 or more", "plan " + kind, "use `replicates=1`");
   if (o.centre_runs > 0) need_levels(space, 3, false, "a centre run", "leave `centre` out");
   if (space.size() > 31)
-    throw Error("a two-level fraction takes at most 31 parameters", "plan " + where, "use plackett-burman");
+    throw Error("a two-level fraction takes at most 31 parameters", "plan " + kind, "use plackett-burman");
   std::vector<std::string> names;
   for (const Parameter& p : space.parameters()) names.push_back(p.name);
   const int k = int(space.size());
@@ -77,7 +76,7 @@ Plan fractional_factorial(const Space& space, const FractionalFactorialOptions& 
   runs.coded = corners.replicate(o.replicates, 1);
   runs.origins.assign(std::size_t(runs.coded.rows()), "corner");
   if (o.centre_runs > 0) add_centre(runs, o.centre_runs, 0);
-  Plan plan = from_coded(space, runs, where, o.random_order, seed);
+  Plan plan = from_coded(space, runs, kind, o.random_order, seed);
   std::string generators;
   for (const Fraction::Generator& g : fraction.generators)
     generators += fmt::format("{}{} = {}{}", generators.empty() ? "" : ", ", names[std::size_t(g.factor)],

@@ -2,6 +2,7 @@
 #include <renth/base/undefined.hpp>
 #include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
+#include <renth/numeric/symmetric_eigen.hpp>
 #include <renth/plan/information.hpp>
 #include <renth/terms/confounding.hpp>
 

@@ -4,8 +4,8 @@
 #include <cmath>
 #include <functional>
 #include <limits>
-#include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
+#include <renth/numeric/symmetric_eigen.hpp>
 #include <renth/search/canonical.hpp>
 
 namespace renth {

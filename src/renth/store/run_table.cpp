@@ -8,7 +8,6 @@
 #include <unordered_map>
 
 namespace renth {
-namespace {
 
 /// Turns stored settings into points, one run after another. Most runs name the same parameters in the same
 /// order, which is looked up once.
@@ -70,8 +69,6 @@ class PointReader {
   std::vector<std::pair<std::string, int>> known_;
   std::vector<char> given_;
 };
-
-}  // namespace
 
 std::vector<double> on_axis(const Study& study, const Response& response, const Output& output) {
   const Axis* axis = study.axis_of(response);
