@@ -11,7 +11,7 @@ git ls-files --cached --others --exclude-standard 'src/renth/*.cpp' 'src/renth/*
                     "table study store solver running workflow document figure report export cli", rooms, " ")
       for (i = 1; i <= count; ++i) place[rooms[i]] = i
       # What needs a library is of the core, though it is about numbers.
-      split("cholesky_inverse descend lapack parallel singular_values tall_qr", of_core, " ")
+      split("cholesky_inverse descend lapack parallel singular_values symmetric_eigen tall_qr", of_core, " ")
       for (i in of_core) core["numeric/" of_core[i]] = 1
       forbidden = "^(mutex|thread|future|condition_variable|shared_mutex|filesystem|fstream|iostream|chrono|ctime|" \
                   "unistd.h|cblas.h|lapacke.h|nlopt.*|tbb/.*|sqlite3.h|csv.h|toml.*|CLI/.*)$"
