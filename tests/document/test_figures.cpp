@@ -30,8 +30,11 @@ TEST_CASE("groups are objects in the document and columns in print") {
       group("quality", {number("q2", "Q²", 0.5), group("check", {number("r2", "check R²", 0.25)})}),
       list("points", {{whole("runs", "", 3)}})};
   CHECK(json_of(figures).dump() == R"({"quality":{"q2":0.5,"check":{"r2":0.25}},"points":[{"runs":3}]})");
-  CHECK(json_of(only(figures, {"quality.check.r2"})).dump() == R"({"r2":0.25})");
-  CHECK(only(figures, {"quality.missing"}).front().shown == "–");
+  CHECK(json_of(only(Rows{figures}, {"quality.check.r2"})).dump() == R"([{"r2":0.25}])");
+  CHECK(only(Rows{figures}, {"quality.missing"}).front().empty());
+  const Rows some = only({Figures{}, figures}, {"quality.check.r2"});
+  CHECK(some[0].front().shown == "–");
+  CHECK(some[0].front().title == some[1].front().title);
   const std::string beside = beside_each_other({{"one", figures}, {"two", figures}});
   CHECK(beside.find("check R²  0.25  0.25") != std::string::npos);
 }

@@ -144,11 +144,15 @@ const Figure* find_figure(const Figures& figures, std::string_view key) {
 
 }  // namespace
 
-Figures only(const Figures& figures, const std::vector<std::string>& keys) {
-  Figures out;
+Rows only(const Rows& rows, const std::vector<std::string>& keys) {
+  Rows out(rows.size());
   for (const std::string& key : keys) {
-    const Figure* found = find_figure(figures, key);
-    out.push_back(found ? *found : text(key, key, "").as("–"));
+    const Figure* example = nullptr;
+    for (std::size_t i = 0; i < rows.size() && !example; ++i) example = find_figure(rows[i], key);
+    for (std::size_t i = 0; i < rows.size() && example; ++i) {
+      const Figure* found = find_figure(rows[i], key);
+      out[i].push_back(found ? *found : text(example->key, head_of(*example), "").as("–"));
+    }
   }
   return out;
 }

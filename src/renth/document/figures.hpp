@@ -57,8 +57,9 @@ Figure raw(std::string key, Json value);
 /// A point: an object of settings, fixed parameters included; in print a column a varying parameter.
 Figure setting(std::string key, const Problem& problem, const Eigen::VectorXd& point);
 
-/// Those with these keys, in this order; "quality.q2" is one of a group. What is not there is an empty text.
-Figures only(const Figures& figures, const std::vector<std::string>& keys);
+/// Of each row those with these keys, in this order; "quality.q2" is one of a group. What only other rows
+/// have is a dash, what none has is left out.
+Rows only(const Rows& rows, const std::vector<std::string>& keys);
 
 Json json_of(const Figures& figures);
 Json json_of(const Rows& rows);

@@ -86,10 +86,9 @@ std::string to_table(const Study& study, const FitResult& r) {
   std::string out;
   for (const ModelResult& m : r.models) out += verdict_sentence(study, m);
   Rows lines;
-  for (const ModelResult& m : r.models)
-    lines.push_back(only(of_model(study, m),
-                         {"response", "kind", "quality.q2", "quality.rmse_cv", "quality.r2",
-                          "quality.r2_adjusted", "quality.r2_predicted", "quality.check.r2", "verdict"}));
+  for (const ModelResult& m : r.models) lines.push_back(of_model(study, m));
+  lines = only(lines, {"response", "kind", "quality.q2", "quality.rmse_cv", "quality.r2",
+                       "quality.r2_adjusted", "quality.r2_predicted", "quality.check.r2", "verdict"});
   out += "\n" + table_of(lines);
   bool chosen = false;
   for (const ModelResult& m : r.models) {

@@ -96,6 +96,9 @@ void rescale(const Data& data, FittedResponse& out) {
 
 std::string reason(Contest& contest, std::size_t chosen, std::size_t smallest) {
   const Entry& winner = contest.entries()[chosen];
+  if (std::isnan(winner.q2))
+    return fmt::format("{} is the simplest of {} candidates, and all runs have one value", winner.name(),
+                       contest.entries().size());
   if (chosen == smallest)
     return fmt::format("{} predicts runs that it has not seen best of {} candidates (Q² {:.4f})",
                        winner.name(), contest.entries().size(), winner.q2);
