@@ -9,30 +9,31 @@ scratch=$(mktemp -d)
 screen=
 trap 'rm -rf "$scratch"; kill "$screen" 2>/dev/null || true' EXIT
 cd "$scratch"
+ln -s "$out" pictures
 PATH=$bin:$PATH
 export PATH
 renth demo buoy >/dev/null
-renth -s buoy draw predicted-observed -o "$out/predicted-observed.png"
-renth -s buoy draw importance --response power,load,mass -o "$out/importance.png"
-renth -s buoy draw slices --proposal 1 -o "$out/slices.png"
-renth -s buoy draw error-map --response power -o "$out/error-map.png"
-renth -s buoy draw learning --response absorbed -o "$out/learning.png"
-renth -s buoy draw curve --proposal 1 -o "$out/curve.png"
-renth -s buoy draw contour --x damping --y draft --at plates=4,radius=5 -o "$out/contour.png"
+renth -s buoy draw predicted-observed -o pictures/predicted-observed.png
+renth -s buoy draw importance --response power,load,mass -o pictures/importance.png
+renth -s buoy draw slices --proposal 1 -o pictures/slices.png
+renth -s buoy draw error-map --response power -o pictures/error-map.png
+renth -s buoy draw learning --response absorbed -o pictures/learning.png
+renth -s buoy draw curve --proposal 1 -o pictures/curve.png
+renth -s buoy draw contour --x damping --y draft --at plates=4,radius=5 -o pictures/contour.png
 
 renth init tank --demo tank >/dev/null
 renth -s tank plan central-composite --batch ccd >/dev/null
 renth -s tank plan box-behnken --dry-run --json >bb.json
-renth -s tank draw variance -o "$out/variance.png"
-renth -s tank draw region-share -o "$out/region-share.png"
+renth -s tank draw variance -o pictures/variance.png
+renth -s tank draw region-share -o pictures/region-share.png
 
 # The tank as the README goes through it.
 renth init rig --demo tank >/dev/null
 renth -s rig plan >/dev/null
 renth -s rig run -q >/dev/null
 renth -s rig fit polynomial --choose backward >/dev/null
-for figure in residuals effects main-effects surface overlap; do
-  renth -s rig draw $figure -o "$out/$figure.png" >/dev/null
+for figure in residuals effects surface overlap; do
+  renth -s rig draw $figure -o pictures/$figure.png >/dev/null
 done
 
 # The buoy without its limit: more of it fails.
@@ -40,7 +41,7 @@ renth init hard --demo buoy >/dev/null
 sed -i '/^\[\[limit\]\]/,+1d' hard/study.toml
 renth -s hard plan sobol --runs 256 >/dev/null
 renth -s hard run -q >/dev/null || true
-renth -s hard draw failures -o "$out/failures.png"
+renth -s hard draw failures -o pictures/failures.png
 
 # A copy is refined: the pictures below are of the study as the demo left it.
 cp -r buoy refined
@@ -53,11 +54,12 @@ shot() {  # name, command
   DISPLAY=:87 xterm -geometry 140x46+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg white -fg '#22303c' +sb \
     -e sh -c "cd $scratch/buoy && $2; sleep 6" &
   sleep 4
-  DISPLAY=:87 import -window root "$out/$1.png"
+  DISPLAY=:87 import -window root pictures/$1.png
   wait $! || true
 }
 shot terminal "echo '\$ renth trust --response power'; renth trust --response power; echo '\$ renth confirm'; renth confirm; echo '\$ renth refine --until absorbed=0.9 --budget 12 --batch-size 6'; cat ../refine.txt"
 shot seek "echo '\$ renth seek --scenario sheltered --proposals 2'; renth seek --scenario sheltered --proposals 2"
+shot model "echo '\$ renth export model -o ../buoy.json'; renth export model -o ../buoy.json; echo '\$ renth predict --from-model ../buoy.json --at radius=6,damping=200'; renth predict --from-model ../buoy.json --at radius=6,damping=200; echo '\$ renth log'; renth log | head -16"
 shot assess "echo '\$ renth assess --against bb.json'; renth -s ../tank assess --against ../bb.json"
 shot running "cd ../hard; echo '\$ renth run --dry-run --retry-failed'; renth run --dry-run --retry-failed | head -16; echo '\$ renth runs --failures'; renth runs --failures"
 ls -l "$out"

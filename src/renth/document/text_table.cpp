@@ -90,6 +90,8 @@ std::string TextTable::str() const {
   std::string out = line([&](std::size_t c) { return header_[c]; });
   std::size_t total = 0;
   for (const std::size_t w : widths) total += w + 2;
+  // One long text at the end does not make the rule wrap.
+  if (!right.empty() && !right.back()) total -= widths.back() - std::min<std::size_t>(widths.back(), 40);
   for (std::size_t i = 0; i < total; ++i) out += i == 0 ? "  ─" : "─";
   out += "\n";
   for (std::size_t r = 0; r < shown[0].size(); ++r) out += line([&](std::size_t c) { return shown[c][r]; });
