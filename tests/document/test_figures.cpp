@@ -25,6 +25,12 @@ TEST_CASE("a figure listed once is in the document by its key and in the table b
   CHECK(table.find("hidden") == std::string::npos);
 }
 
+TEST_CASE("what has no title is in the document alone") {
+  const Rows rows = {{whole("rank", "proposal", 1), yes_no("inside", "", true)}};
+  CHECK(json_of(rows).dump() == R"([{"rank":1,"inside":true}])");
+  CHECK(table_of(rows).find("yes") == std::string::npos);
+}
+
 TEST_CASE("groups are objects in the document and columns in print") {
   const Figures figures = {
       group("quality", {number("q2", "Q²", 0.5), group("check", {number("r2", "check R²", 0.25)})}),

@@ -22,7 +22,9 @@ Figure text(std::string key, std::string title, std::string value) {
   return {std::move(key), std::move(title), std::move(value)};
 }
 Figure yes_no(std::string key, std::string title, bool value, std::string yes, std::string no) {
-  return Figure{std::move(key), std::move(title), value}.as(value ? std::move(yes) : std::move(no));
+  const bool in_print = !title.empty();
+  Figure out{std::move(key), std::move(title), value};
+  return in_print ? std::move(out).as(value ? std::move(yes) : std::move(no)) : out;
 }
 Figure bounds(std::string key, std::string title, double low, double high, double level) {
   Figure out{std::move(key), std::move(title), Bounds{low, high}};
