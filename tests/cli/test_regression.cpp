@@ -347,3 +347,20 @@ TEST_CASE("figures of a fit take levels, choices and hostile names" * doctest::t
   CHECK(levels.status == 2);
   CHECK(contains(levels.err, "nothing between its values"));
 }
+
+TEST_CASE("ten terms on twenty runs are reported on: F(10, 10) at a half, where Newton's steps give up") {
+  const Tool tool;
+  std::string rows = "a,b,c,y\n";
+  for (int i = 0; i < 20; ++i) {
+    const double a = std::sin(3.1 * i), b = std::cos(5.3 * i), c = std::sin(7.7 * i + 1);
+    for (const double value : {a, b, c}) rows += std::to_string(value) + ",";
+    rows += std::to_string(a * a + b - a * c + 0.1 * std::sin(100.0 * i)) + "\n";
+  }
+  tool.write("ten.csv", rows);
+  REQUIRE(tool("init ten --from ten.csv --responses y").status == 0);
+  const Answer fitted = tool("-s ten fit polynomial --model quadratic --json");
+  CHECK(fitted.status <= 1);
+  CHECK(fitted.json()["models"][0]["terms"].size() == 10);
+  const Answer told = tool("-s ten trust --json");
+  CHECK(told.status <= 1);
+}

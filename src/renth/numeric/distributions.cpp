@@ -4,11 +4,28 @@
 #include <boost/math/distributions/non_central_f.hpp>
 #include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
+#include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
+#include <cstdint>
+#include <exception>
 #include <renth/base/undefined.hpp>
 #include <renth/numeric/distributions.hpp>
 
 namespace renth {
+namespace {
+
+/// The quantile where the library's Newton steps give up, such as Beta(5, 5) at a half: bracketed from 0
+/// to 1.
+double bracketed_beta_quantile(double p, double a, double b) {
+  std::uintmax_t steps = 500;
+  const auto root =
+      boost::math::tools::toms748_solve([&](double x) { return beta_cdf(x, a, b) - p; }, 0.0, 1.0, -p, 1 - p,
+                                        boost::math::tools::eps_tolerance<double>(52), steps);
+  return (root.first + root.second) / 2;
+}
+
+}  // namespace
+
 double student_t_width(double level, double df) {
   if (!(df > 0) || !(level > 0 && level < 1)) return undefined;
   const double tail = (1 - level) / 2;
@@ -30,7 +47,12 @@ double fisher_f_upper(double f, double df1, double df2) {
 
 double fisher_f_quantile(double level, double df1, double df2) {
   if (!(df1 > 0) || !(df2 > 0) || !(level > 0 && level < 1)) return undefined;
-  return boost::math::quantile(boost::math::fisher_f(df1, df2), level);
+  try {
+    return boost::math::quantile(boost::math::fisher_f(df1, df2), level);
+  } catch (const std::exception&) {
+    const double x = bracketed_beta_quantile(level, df1 / 2, df2 / 2);
+    return df2 * x / (df1 * (1 - x));
+  }
 }
 
 double noncentral_f_upper(double f, double df1, double df2, double noncentrality) {
@@ -65,7 +87,11 @@ double beta_cdf(double x, double a, double b) {
 
 double beta_quantile(double p, double a, double b) {
   if (!(a > 0) || !(b > 0) || !(p > 0 && p < 1)) return undefined;
-  return boost::math::quantile(boost::math::beta_distribution<>(a, b), p);
+  try {
+    return boost::math::quantile(boost::math::beta_distribution<>(a, b), p);
+  } catch (const std::exception&) {
+    return bracketed_beta_quantile(p, a, b);
+  }
 }
 
 }  // namespace renth
