@@ -76,6 +76,13 @@ TEST_CASE("an archive whose sizes are nonsense is refused, not believed") {
   text.count("value", 1LL << 60);
   const std::string cut = text.take("", 0).bytes;
   CHECK_THROWS_AS(ArchiveReader(cut).text(), Error);
+  ArchiveWriter two;
+  two.matrix("value", Eigen::Vector3d(1, 2, 3));
+  two.matrix("value", positive_definite(3));
+  const std::string columns = two.take("", 0).bytes;
+  ArchiveReader in(columns);
+  CHECK(in.vector() == Eigen::Vector3d(1, 2, 3));
+  CHECK_THROWS_AS(in.vector(), Error);  // a vector has one column
 }
 
 TEST_CASE("a parallel loop calls every index once, and passes an exception on") {

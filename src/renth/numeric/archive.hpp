@@ -105,6 +105,14 @@ class ArchiveReader {
     for (Eigen::Index i = 0; i < m.size(); ++i) m.data()[i] = number();
     return m;
   }
+  /// A matrix of one column.
+  Eigen::VectorXd vector() {
+    const Eigen::MatrixXd m = matrix();
+    if (m.cols() > 1)
+      throw Error("a stored surrogate contradicts itself", "surrogate", "fit the response again",
+                  ErrorKind::machine);
+    return Eigen::Map<const Eigen::VectorXd>(m.data(), m.size());
+  }
   Archive member() {
     Archive part;
     part.kind = text();

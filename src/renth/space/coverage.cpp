@@ -87,13 +87,9 @@ Archive Coverage::save() const {
 Coverage Coverage::load(const Space& space, const Archive& archive) {
   ArchiveReader in(archive.bytes);
   Parts parts;
-  const auto vector = [&]() -> Eigen::VectorXd {
-    const Eigen::MatrixXd m = in.matrix();
-    return Eigen::Map<const Eigen::VectorXd>(m.data(), m.size());
-  };
   parts.features = in.matrix();
-  parts.least = vector();
-  parts.most = vector();
+  parts.least = in.vector();
+  parts.most = in.vector();
   parts.runs = in.number();
   parts.reach = in.number();
   return {space, std::move(parts)};

@@ -53,7 +53,7 @@ Archive Blend::save() const {
 
 std::unique_ptr<const Surrogate> Blend::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
-  const Eigen::VectorXd weights = in.matrix();
+  const Eigen::VectorXd weights = in.vector();
   return std::make_unique<Blend>(load_members(in), weights);
 }
 

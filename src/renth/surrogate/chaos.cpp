@@ -158,7 +158,7 @@ std::unique_ptr<const Surrogate> Chaos::load(const Archive& archive) {
     }
     s.terms.push_back(std::move(t));
   }
-  s.beta = in.matrix();
+  s.beta = in.vector();
   s.factor = in.matrix();
   s.variance = in.number();
   s.noisy = in.count() != 0;

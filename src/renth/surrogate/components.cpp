@@ -59,9 +59,9 @@ Archive Components::save() const {
 std::unique_ptr<const Surrogate> Components::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
   State s;
-  s.mean = in.matrix();
-  s.scale = in.matrix();
-  s.left_over = in.matrix();
+  s.mean = in.vector();
+  s.scale = in.vector();
+  s.left_over = in.vector();
   s.shapes = in.matrix();
   s.share = in.number();
   s.noisy = in.count() != 0;

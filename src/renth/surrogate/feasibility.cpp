@@ -142,12 +142,12 @@ std::unique_ptr<const Surrogate> Feasibility::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
   State s;
   s.space = load_space(in);
-  s.theta = in.matrix();
+  s.theta = in.vector();
   s.variance = in.number();
   s.prior_mean = in.number();
   s.runs = in.matrix();
-  s.pull = in.matrix();
-  s.weight = in.matrix();
+  s.pull = in.vector();
+  s.weight = in.vector();
   return std::make_unique<Feasibility>(std::move(s));
 }
 

@@ -137,7 +137,7 @@ std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {
   State s;
   if (archive.version < 2) {  // Matérn 5/2 about a constant, one length a parameter
     s.space = load_space(in);
-    const Eigen::VectorXd theta = in.matrix();
+    const Eigen::VectorXd theta = in.vector();
     const std::vector<int> parameter = feature_parameters(s.space), length = feature_lengths(s.space);
     s.theta.resize(length.back() + 1);
     for (std::size_t k = 0; k < length.size(); ++k) s.theta[length[k]] = theta[parameter[k]];
@@ -149,7 +149,7 @@ std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {
     s.sigma2 = in.number();
     s.log_likelihood = in.number();
     s.runs = in.matrix();
-    s.weights = in.matrix();
+    s.weights = in.vector();
     s.terms.setOnes(s.runs.rows(), 1);
     return std::make_unique<Kriging>(std::move(s));
   }
@@ -157,7 +157,7 @@ std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {
   s.log_likelihood = in.number();
   s.runs = in.matrix();
   s.terms = in.matrix();
-  s.weights = in.matrix();
+  s.weights = in.vector();
   return std::make_unique<Kriging>(std::move(s));
 }
 

@@ -104,7 +104,7 @@ std::unique_ptr<const Surrogate> Moving::load(const Archive& archive) {
   s.near = int(in.count());
   s.features = in.matrix();
   s.matrix = in.matrix();
-  s.y = in.matrix();
+  s.y = in.vector();
   s.variance = in.number();
   s.noisy = in.count() != 0;
   return std::make_unique<Moving>(std::move(s));

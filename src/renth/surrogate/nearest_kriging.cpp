@@ -133,7 +133,7 @@ std::unique_ptr<const Surrogate> NearestKriging::load(const Archive& archive) {
   State s;
   s.Process::load(in);
   s.runs = in.matrix();
-  s.residual = in.matrix();
+  s.residual = in.vector();
   return std::make_unique<NearestKriging>(std::move(s));
 }
 

@@ -100,14 +100,14 @@ std::unique_ptr<const Surrogate> Polynomial::load(const Archive& archive) {
   const std::string text = in.text();
   // A model without a constant says so, since parse_terms puts one in.
   s.terms = parse_terms(s.space, text.rfind("1", 0) == 0 ? text : text + " - 1");
-  s.beta = in.matrix();
+  s.beta = in.vector();
   s.factor = in.matrix();
-  s.vif = in.matrix();
-  s.standardised = in.matrix();
+  s.vif = in.vector();
+  s.standardised = in.vector();
   s.sigma2 = in.number();
   s.degrees_of_freedom = in.number();
   if (archive.version > 1) {
-    s.tail = in.matrix();
+    s.tail = in.vector();
     s.transform.lambda = in.number();
   }
   return std::make_unique<Polynomial>(std::move(s));

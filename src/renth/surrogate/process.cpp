@@ -27,11 +27,11 @@ void Process::load(ArchiveReader& in) {
   space = load_space(in);
   kernel = static_cast<Kernel>(std::clamp<std::int64_t>(in.count(), 0, kernel_count - 1));
   trend = parse_terms(space, in.text());
-  theta = in.matrix();
+  theta = in.vector();
   nugget = in.number();
   nugget_is_noise = in.count() != 0;
   centre = in.number();
-  beta = in.matrix();
+  beta = in.vector();
   sigma2 = in.number();
 }
 

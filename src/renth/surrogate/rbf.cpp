@@ -156,7 +156,7 @@ std::unique_ptr<const Surrogate> Rbf::load(const Archive& archive) {
   s.runs = in.matrix();
   s.tail = parse_terms(s.space, in.text());
   s.tail_matrix = in.matrix();
-  s.weights = in.matrix();
+  s.weights = in.vector();
   s.centre = in.number();
   s.scale = in.number();
   s.noisy = in.count() != 0;
