@@ -225,6 +225,13 @@ TEST_CASE("bytes that are no UTF-8 break neither a document nor the log") {
   CHECK(unknown.json()["error"]["status"] == 2);
 }
 
+TEST_CASE("a folder is no model file") {
+  const Tool tool;
+  const Answer asked = tool("predict --from-model . --at a=1");
+  CHECK(asked.status == 2);
+  CHECK(contains(asked.err, "cannot read"));
+}
+
 TEST_CASE("what is written to is left what it is: a device, a link") {
   const Tool tool;
   make_fitted(tool);

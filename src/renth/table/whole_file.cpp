@@ -59,7 +59,7 @@ void write_whole_file(const std::string& file, std::string_view content, const W
 
 std::string read_whole_file(const std::string& file, const std::string& what, const std::string& remedy) {
   std::ifstream in(file, std::ios::binary);
-  if (!in) throw Error(what, file, remedy);
+  if (!in || fs::is_directory(file)) throw Error(what, file, remedy);
   std::ostringstream text;
   text << in.rdbuf();
   return text.str();

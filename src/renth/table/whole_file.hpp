@@ -20,7 +20,7 @@ void write_whole_file(const std::string& file, std::string_view content, const W
 void write_whole_file(const std::string& file, const std::function<void(std::ostream&)>& write,
                       const WritingTrouble& trouble = {});
 
-/// \throws Error  there is no such file: with these words.
+/// \throws Error  it cannot be read, a folder for one: with these words.
 std::string read_whole_file(const std::string& file, const std::string& what, const std::string& remedy);
 
 }  // namespace renth
