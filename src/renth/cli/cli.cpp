@@ -55,6 +55,14 @@ std::pair<int, int> parse_range(const std::string& text) {
   return {number(all.substr(0, dots)), dots == std::string::npos ? 0 : number(all.substr(dots + 2))};
 }
 
+void print_text(const std::string& text) {
+  std::fwrite(text.data(), 1, text.size(), stdout);
+}
+
+void print_document(const Json& document) {
+  print_text(json_text(document, true));
+}
+
 namespace {
 
 /// What was found has been printed and what was changed is stored: that the log of it fails is said, no more.

@@ -34,12 +34,18 @@ struct Verb {
 };
 const std::vector<Verb>& verbs();
 
+/// To standard output; whether all of it went is seen when the command ends.
+void print_text(const std::string& text);
+/// A document, indented.
+void print_document(const Json& document);
+
 /// Prints a result as the document or the table.
 template <class Asked, class Result>
 void print(const Globals& globals, const Asked& study, const Result& result) {
-  const std::string text =
-      globals.json ? json_text(to_document(study, result), true) : to_table(study, result);
-  std::fwrite(text.data(), 1, text.size(), stdout);
+  if (globals.json)
+    print_document(to_document(study, result));
+  else
+    print_text(to_table(study, result));
 }
 
 /// Lines of a result's document, where they grow with the runs; a result that has such says how many.
@@ -57,10 +63,14 @@ void keep(const Globals& globals, Session& session, const std::string& variant, 
 template <class Result>
 int finish(const Globals& globals, Session& session, const Result& result, int status,
            const std::string& variant = "") {
-  print(globals, session.study, result);
   constexpr std::size_t most_rows = 100'000;
-  keep(globals, session, variant,
-       document_rows(result) <= most_rows ? json_text(to_document(session.study, result)) : "", status);
+  const bool kept = document_rows(result) <= most_rows;
+  const Json document = kept || globals.json ? to_document(session.study, result) : Json();
+  if (globals.json)
+    print_document(document);
+  else
+    print_text(to_table(session.study, result));
+  keep(globals, session, variant, kept ? json_text(document) : "", status);
   return status;
 }
 /// Keeps the command of a verb that changed the study and found nothing to be kept.

@@ -9,8 +9,7 @@ std::function<int()> declare_discard(CLI::App& app, Globals& globals) {
     Session session(globals.study);
     const int removed = session.store.discard(*batch);
     if (globals.json)
-      fmt::print("{}",
-                 json_text(Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}}, true));
+      print_document(Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}});
     else
       fmt::print("Removed {} planned runs of {}; runs that exist stay.\n", removed, *batch);
     log(globals, session);

@@ -39,8 +39,7 @@ int draw(DrawAsked& o, const Globals& globals) {
   Session session(globals.study);
   const Notes notes = draw_figure(session, d);
   if (globals.json) {
-    fmt::print("{}", json_text(Json{{"figure", d.figure}, {"file", o.file}, {"notes", notes_document(notes)}},
-                               true));
+    print_document(Json{{"figure", d.figure}, {"file", o.file}, {"notes", notes_document(notes)}});
   } else {
     fmt::print("Drew {} to {}.\n", d.figure, o.file);
     for (const Note& n : notes) fmt::print("note: {}\n", n.text);

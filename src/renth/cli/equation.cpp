@@ -24,11 +24,10 @@ std::function<int()> declare_equation(CLI::App& app, Globals& globals) {
     const ModelResult model = polynomial_alone(session, o->response, globals.level, notes);
     std::string text = equation(session.study, model, o->equation);
     if (globals.json) {
-      fmt::print("{}", json_text(Json{{"response", o->response},
-                                      {"format", o->format},
-                                      {"text", text},
-                                      {"notes", notes_document(notes)}},
-                                 true));
+      print_document(Json{{"response", o->response},
+                          {"format", o->format},
+                          {"text", text},
+                          {"notes", notes_document(notes)}});
     } else {
       if (text.back() != '\n') text += '\n';
       fmt::print("{}", text);

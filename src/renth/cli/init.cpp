@@ -27,8 +27,7 @@ std::function<int()> declare_init(CLI::App& app, Globals& globals) {
     if (globals.json) {
       Json guessed = Json::array();
       for (const std::string& line : said) guessed.push_back(line);
-      fmt::print(
-          "{}", json_text(Json{{"folder", o->folder}, {"guessed", guessed}, {"notes", Json::array()}}, true));
+      print_document(Json{{"folder", o->folder}, {"guessed", guessed}, {"notes", Json::array()}});
       return 0;
     }
     fmt::print("Made a study in {}.\n", o->folder);

@@ -35,7 +35,7 @@ int complain(const std::vector<Error>& all, int status, bool json) {
   if (json) {
     Json document = {{"error", list.front()}};
     if (list.size() > 1) document["errors"] = list;  // all that is wrong with a file
-    fmt::print("{}", json_text(document, true));
+    cli::print_document(document);
     std::fflush(stdout);
   }
   return status;

@@ -47,9 +47,10 @@ Notes predict_many(const Globals& globals, const Predictor& predictor, const Eig
                        {"points", points.rows()},
                        {"level", globals.level},
                        {"notes", notes_document(notes)}};
-    fmt::print("{}", globals.json ? json_text(said, true)
-                                  : fmt::format("Wrote predictions at {} points to {}.\n{}", points.rows(),
-                                                o.output, notes_of(notes)));
+    if (globals.json)
+      print_document(said);
+    else
+      fmt::print("Wrote predictions at {} points to {}.\n{}", points.rows(), o.output, notes_of(notes));
     return notes;
   }
   bool first = true;

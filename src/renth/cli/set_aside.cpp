@@ -17,8 +17,7 @@ std::function<int()> declare_aside(CLI::App& app, Globals& globals, bool aside) 
     Session session(globals.study);
     set_runs_aside(session, o->ids, o->response, aside ? std::optional(o->why) : std::nullopt);
     if (globals.json)
-      fmt::print("{}",
-                 json_text(Json{{aside ? "set_aside" : "restored", o->ids}, {"notes", Json::array()}}, true));
+      print_document(Json{{aside ? "set_aside" : "restored", o->ids}, {"notes", Json::array()}});
     else
       fmt::print("{} {} run{}. next: renth fit\n", aside ? "Set aside" : "Restored", o->ids.size(),
                  o->ids.size() == 1 ? "" : "s");
