@@ -9,7 +9,8 @@ scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 root=$scratch/root
 
-# A root that holds these packages alone (libfmt9 because libfmt-dev looks for it). Headers are links; libraries are copies, since the linker follows links.
+# A root that holds these packages alone (libfmt9 because libfmt-dev looks for it). Headers are links; libraries are
+# copies, since the linker follows links.
 packages="libc6 libc6-dev linux-libc-dev libcrypt-dev libstdc++-12-dev libstdc++6 libgcc-12-dev libgcc-s1
           libeigen3-dev libboost1.74-dev libfmt-dev libfmt9 nlohmann-json3-dev doctest-dev"
 mkdir -p "$root/lib64"

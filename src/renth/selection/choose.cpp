@@ -3,15 +3,11 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <optional>
 #include <renth/base/error.hpp>
-#include <renth/base/undefined.hpp>
-#include <renth/fit/convex_weights.hpp>
 #include <renth/fit/fit.hpp>
 #include <renth/fit/methods.hpp>
 #include <renth/fit/polynomial_fit.hpp>
 #include <renth/fit/regression.hpp>
-#include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/quality/coverage.hpp>
 #include <renth/selection/candidates.hpp>
@@ -19,13 +15,11 @@
 #include <renth/selection/idle.hpp>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/blend.hpp>
-#include <renth/surrogate/components.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <renth/surrogate/reduced.hpp>
 #include <renth/surrogate/rescaled.hpp>
-#include <renth/terms/confounding.hpp>
 
 namespace renth {
 namespace {
