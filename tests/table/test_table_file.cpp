@@ -1,6 +1,7 @@
 #include <doctest/doctest.h>
 
 #include <renth/base/error.hpp>
+#include <renth/base/text.hpp>
 #include <renth/document/text_table.hpp>
 #include <renth/table/table_file.hpp>
 #include <sstream>
@@ -60,4 +61,24 @@ TEST_CASE("printed numbers keep the digits they deserve and align on the point")
   nought.number(11, 2).end_row();
   CHECK(nought.str().find("-0") == std::string::npos);
   CHECK(nought.str().find('0') != std::string::npos);
+}
+
+TEST_CASE("a table from western Windows is read as what it shows, and bytes never break a document") {
+  const TableFile t = parse_table("H\xf6he;Preis \x80\n1;2\n", "f");
+  CHECK(t.header == std::vector<std::string>{"Höhe", "Preis €"});
+  CHECK(parse_table("Höhe\n1\n", "f").header[0] == "Höhe");
+  CHECK(is_valid_utf8(parse_table("a\xff\xfe\x81\n1\n", "f").header[0]));
+  // Half a surrogate pair in UTF-16.
+  CHECK(is_valid_utf8(parse_table(std::string("\xff\xfe\x00\xd8\x0a\x00\x31\x00", 8), "f").header[0]));
+}
+
+TEST_CASE("a cell that a spreadsheet would work out is a text there, and here again what it was") {
+  for (const std::string text :
+       {"=1+1", "+cmd", "-x", "@SUM(A1)", "'=1", "''=1", "=\"a,b\"", "-", "'", "it's", "'a"}) {
+    CAPTURE(text);
+    const std::string cell = csv_cell(text);
+    CHECK(std::string("=+-@").find(cell[cell[0] == '"']) == std::string::npos);
+    CHECK(parse_table("a,b\n" + cell + ",1\n", "f").rows[0].cells[0] == text);
+  }
+  for (const std::string number : {"-1.5", "+3e4", "0.1"}) CHECK(csv_cell(number) == number);
 }

@@ -4,6 +4,7 @@
 #include <charconv>
 #include <csignal>
 #include <cstdio>
+#include <renth/base/text.hpp>
 #include <renth/cli/cli.hpp>
 #include <renth/table/table_file.hpp>
 
@@ -55,8 +56,25 @@ std::pair<int, int> parse_range(const std::string& text) {
   return {number(all.substr(0, dots)), dots == std::string::npos ? 0 : number(all.substr(dots + 2))};
 }
 
+namespace {
+/// Names, units and what solvers print can hold what a terminal obeys: it is shown, not sent.
+void put(const std::string& text, std::FILE* to) {
+  const std::string safe = without_controls(text);
+  std::fwrite(safe.data(), 1, safe.size(), to);
+}
+}  // namespace
+
 void print_text(const std::string& text) {
-  std::fwrite(text.data(), 1, text.size(), stdout);
+  put(text, stdout);
+}
+
+void print_aside(const std::string& text) {
+  if (isatty(2) != 0) std::fputs("\r\x1b[K", stderr);
+  put(text, stderr);
+}
+
+void print_trouble(const std::string& text) {
+  print_aside("renth: " + text + "\n");
 }
 
 void print_document(const Json& document) {
@@ -67,10 +85,11 @@ namespace {
 
 /// What was found has been printed and what was changed is stored: that the log of it fails is said, no more.
 void write_down(Session& session, const std::function<void()>& body) {
+  if (session.store.read_only()) return;
   try {
     session.store.without_waiting([&] { session.store.transaction(body); });
   } catch (const Error& e) {
-    std::fprintf(stderr, "renth: the command is not in the log: %s\n", e.what());
+    print_trouble(fmt::format("the command is not in the log: {}", e.what()));
   }
 }
 
@@ -115,7 +134,8 @@ StatusLine::~StatusLine() {
 }
 void StatusLine::show(const std::string& text) {
   if (!on_) return;
-  fmt::print(stderr, "\r\x1b[K{}", text.substr(0, 100));
+  std::fputs("\r\x1b[K", stderr);
+  put(shortened(text, 100), stderr);
   std::fflush(stderr);
   drawn_ = true;
 }

@@ -36,6 +36,14 @@ const std::vector<Verb>& verbs();
 
 /// To standard output; whether all of it went is seen when the command ends.
 void print_text(const std::string& text);
+template <class... Parts>
+void print(fmt::format_string<Parts...> form, Parts&&... parts) {
+  print_text(fmt::format(form, std::forward<Parts>(parts)...));
+}
+/// To standard error, over what a progress line may have left there.
+void print_aside(const std::string& text);
+/// The same, as a message of this tool.
+void print_trouble(const std::string& text);
 /// A document, indented.
 void print_document(const Json& document);
 

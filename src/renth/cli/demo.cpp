@@ -19,7 +19,10 @@ namespace renth::cli {
 namespace {
 
 void say(const std::string& command, const std::string& text) {
-  fmt::print("\n\033[1m$ {}\033[0m\n{}\n\n", command, text);
+  std::fputs("\n\033[1m", stdout);
+  print("$ {}", command);
+  std::fputs("\033[0m", stdout);
+  print("\n{}\n\n", text);
   std::fflush(stdout);
 }
 
@@ -46,8 +49,8 @@ void tell_runs(Session& session, const std::string& folder, const Globals& globa
   check.use = "check";
   check.request.runs = 20;
   const PlanResult checks = plan_batch(session, check);
-  fmt::print("Planned {} runs in batch {}, none nearer than {} to a run that is fitted.\n",
-             checks.plan.size(), checks.batch.name, pretty(checks.from_fit_runs.value_or(0), 3));
+  print("Planned {} runs in batch {}, none nearer than {} to a run that is fitted.\n", checks.plan.size(),
+        checks.batch.name, pretty(checks.from_fit_runs.value_or(0), 3));
   log(checking, session);
 
   const Globals running_it = typed(globals, "run",
@@ -74,13 +77,13 @@ void tell_pictures(Session& session, const std::string& folder) {
     if (std::string(figure) == "importance") drawing.responses = {"power", "load", "mass"};
     drawing.file = std::filesystem::path(folder) / fmt::format("{}.svg", figure);
     draw_figure(session, drawing);
-    fmt::print("Drew {}.\n", drawing.file.string());
+    print("Drew {}.\n", drawing.file.string());
   }
 }
 
 /// The whole loop, told as it goes. The study stays to be played with.
 void tell(const std::string& folder, Globals& globals) {
-  fmt::print(
+  print(
       "A heaving wave-energy buoy, made up: which float, generator and mooring give most power for least "
       "load and steel?\n");
   say("renth init " + folder + " --demo buoy",
@@ -108,13 +111,13 @@ void tell(const std::string& folder, Globals& globals) {
     confirmed = confirm_settings(session, {});
     return confirmed;
   });
-  fmt::print("{}\n", confirmed.missed
-                         ? "Not everything came out inside its interval: the surrogate was too sure of "
-                           "itself at this corner. Fitting again with this run is the cure."
-                         : "Everything came out inside its interval.");
+  print("{}\n", confirmed.missed
+                    ? "Not everything came out inside its interval: the surrogate was too sure of "
+                      "itself at this corner. Fitting again with this run is the cure."
+                    : "Everything came out inside its interval.");
 
   tell_pictures(session, folder);
-  fmt::print(
+  print(
       "\nThe study is in {0}. Try next:\n  renth -s {0} seek --scenario sheltered\n  renth -s {0} fit --take "
       "confirm\n  renth -s {0} predict --at radius=6,damping=200,hull=composite\n",
       folder);

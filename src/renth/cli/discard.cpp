@@ -11,7 +11,7 @@ std::function<int()> declare_discard(CLI::App& app, Globals& globals) {
     if (globals.json)
       print_document(Json{{"batch", *batch}, {"removed", removed}, {"notes", Json::array()}});
     else
-      fmt::print("Removed {} planned runs of {}; runs that exist stay.\n", removed, *batch);
+      print("Removed {} planned runs of {}; runs that exist stay.\n", removed, *batch);
     log(globals, session);
     return 0;
   };

@@ -41,8 +41,8 @@ int draw(DrawAsked& o, const Globals& globals) {
   if (globals.json) {
     print_document(Json{{"figure", d.figure}, {"file", o.file}, {"notes", notes_document(notes)}});
   } else {
-    fmt::print("Drew {} to {}.\n", d.figure, o.file);
-    for (const Note& n : notes) fmt::print("note: {}\n", n.text);
+    print("Drew {} to {}.\n", d.figure, o.file);
+    for (const Note& n : notes) print("note: {}\n", n.text);
   }
   const int status = status_of(notes);
   log(globals, session, status);

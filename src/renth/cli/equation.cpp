@@ -30,8 +30,8 @@ std::function<int()> declare_equation(CLI::App& app, Globals& globals) {
                           {"notes", notes_document(notes)}});
     } else {
       if (text.back() != '\n') text += '\n';
-      fmt::print("{}", text);
-      for (const Note& n : notes) fmt::print(stderr, "note: {}\n", n.text);
+      print("{}", text);
+      for (const Note& n : notes) print_aside(fmt::format("note: {}\n", n.text));
     }
     const int status = model.judgement.verdict == Verdict::unfit ? 1 : 0;
     log(globals, session, status);

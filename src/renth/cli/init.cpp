@@ -30,12 +30,12 @@ std::function<int()> declare_init(CLI::App& app, Globals& globals) {
       print_document(Json{{"folder", o->folder}, {"guessed", guessed}, {"notes", Json::array()}});
       return 0;
     }
-    fmt::print("Made a study in {}.\n", o->folder);
-    if (!said.empty()) fmt::print("Guessed from the table (correct study.toml where this is wrong):\n");
-    for (const std::string& line : said) fmt::print("  {}\n", line);
-    fmt::print("next: {}cd {} && renth {}\n",
-               o->from.empty() && o->demo.empty() ? "write your study into study.toml, " : "", o->folder,
-               o->demo.empty() ? "check" : "plan");
+    print("Made a study in {}.\n", o->folder);
+    if (!said.empty()) print("Guessed from the table (correct study.toml where this is wrong):\n");
+    for (const std::string& line : said) print("  {}\n", line);
+    print("next: {}cd {} && renth {}\n",
+          o->from.empty() && o->demo.empty() ? "write your study into study.toml, " : "", o->folder,
+          o->demo.empty() ? "check" : "plan");
     return 0;
   };
 }

@@ -29,7 +29,7 @@ int complain(const std::vector<Error>& all, int status, bool json) {
   Json list = Json::array();
   for (const Error& core : all) {
     const Error e(in_options(core.problem()), in_options(core.place()), in_options(core.remedy()));
-    std::fprintf(stderr, "renth: %s\n", e.what());
+    cli::print_trouble(e.what());
     list.push_back({{"what", e.problem()}, {"where", e.place()}, {"remedy", e.remedy()}, {"status", status}});
   }
   if (json) {

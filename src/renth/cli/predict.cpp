@@ -50,25 +50,25 @@ Notes predict_many(const Globals& globals, const Predictor& predictor, const Eig
     if (globals.json)
       print_document(said);
     else
-      fmt::print("Wrote predictions at {} points to {}.\n{}", points.rows(), o.output, notes_of(notes));
+      print("Wrote predictions at {} points to {}.\n{}", points.rows(), o.output, notes_of(notes));
     return notes;
   }
   bool first = true;
-  if (globals.json) fmt::print("{{\"predictions\":[\n");
+  if (globals.json) print("{{\"predictions\":[\n");
   predict([&](const Predictions& p) {
     for (Eigen::Index i = 0; i < p.size(); ++i) {
       if (!globals.json) {
-        fmt::print("{}", prediction_table(problem, p, i, globals.level));
+        print("{}", prediction_table(problem, p, i, globals.level));
         continue;
       }
-      fmt::print("{}{}", first ? "" : ",", json_text(prediction_document(problem, p, i, globals.level)));
+      print("{}{}", first ? "" : ",", json_text(prediction_document(problem, p, i, globals.level)));
       first = false;
     }
   });
   if (globals.json)
-    fmt::print("],\"level\":{},\"notes\":{}}}\n", globals.level, json_text(notes_document(notes)));
+    print("],\"level\":{},\"notes\":{}}}\n", globals.level, json_text(notes_document(notes)));
   else
-    fmt::print("{}", notes_of(notes));
+    print("{}", notes_of(notes));
   return notes;
 }
 

@@ -43,7 +43,7 @@ int refine_study(RefineAsked& o, const Globals& globals) {
     RunControl control(globals, session.study.solver.kind == SolverSpec::Kind::slurm);
     control.attach(refining.running);
     refining.report = [&](const RefineRound& round) {
-      if (!globals.quiet) fmt::print(stderr, "{}{}\n", isatty(2) != 0 ? "\r\x1b[K" : "", round.says);
+      if (!globals.quiet) print_aside(round.says + "\n");
     };
     result = refine(session, refining);
   }

@@ -42,7 +42,7 @@ std::function<int()> declare_runs(CLI::App& app, Globals& globals) {
       write_whole_file(o->file, json ? json_text(to_document(session.study, result), true)
                                      : export_runs(session.study, result.runs));
       if (!globals.json) {
-        fmt::print("Wrote {} runs to {}.\n", result.runs.size(), o->file);
+        print("Wrote {} runs to {}.\n", result.runs.size(), o->file);
         return 0;
       }
     }

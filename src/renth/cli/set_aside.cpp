@@ -19,8 +19,8 @@ std::function<int()> declare_aside(CLI::App& app, Globals& globals, bool aside) 
     if (globals.json)
       print_document(Json{{aside ? "set_aside" : "restored", o->ids}, {"notes", Json::array()}});
     else
-      fmt::print("{} {} run{}. next: renth fit\n", aside ? "Set aside" : "Restored", o->ids.size(),
-                 o->ids.size() == 1 ? "" : "s");
+      print("{} {} run{}. next: renth fit\n", aside ? "Set aside" : "Restored", o->ids.size(),
+            o->ids.size() == 1 ? "" : "s");
     log(globals, session);
     return 0;
   };

@@ -6,6 +6,7 @@
 #include <map>
 #include <memory>
 #include <renth/base/error.hpp>
+#include <renth/base/text.hpp>
 #include <renth/table/table_file.hpp>
 #include <renth/table/whole_file.hpp>
 #include <set>
@@ -25,6 +26,18 @@ struct Collector {
   int line = 1;
 };
 
+void put_utf8(std::string& out, unsigned c) {
+  const auto put = [&](unsigned v) { out.push_back(static_cast<char>(v)); };
+  if (c < 0x80)
+    put(c);
+  else if (c < 0x800)
+    put(0xc0 | c >> 6), put(0x80 | (c & 63));
+  else if (c < 0x10000)
+    put(0xe0 | c >> 12), put(0x80 | (c >> 6 & 63)), put(0x80 | (c & 63));
+  else
+    put(0xf0 | c >> 18), put(0x80 | (c >> 12 & 63)), put(0x80 | (c >> 6 & 63)), put(0x80 | (c & 63));
+}
+
 /// UTF-16 with a byte-order mark, as spreadsheets save "Unicode text", to UTF-8.
 std::string from_utf16(const std::string& bytes, bool big_endian) {
   std::string out;
@@ -38,15 +51,21 @@ std::string from_utf16(const std::string& bytes, bool big_endian) {
       c = 0x10000 + ((c - 0xd800) << 10) + (unit(i + 2) - 0xdc00);
       i += 2;
     }
-    const auto put = [&](unsigned v) { out.push_back(static_cast<char>(v)); };
-    if (c < 0x80)
-      put(c);
-    else if (c < 0x800)
-      put(0xc0 | c >> 6), put(0x80 | (c & 63));
-    else if (c < 0x10000)
-      put(0xe0 | c >> 12), put(0x80 | (c >> 6 & 63)), put(0x80 | (c & 63));
-    else
-      put(0xf0 | c >> 18), put(0x80 | (c >> 12 & 63)), put(0x80 | (c >> 6 & 63)), put(0x80 | (c & 63));
+    put_utf8(out, c);
+  }
+  return valid_utf8(out);  // half a pair is no character
+}
+
+/// What spreadsheets of western Windows call "CSV": windows-1252, as https://encoding.spec.whatwg.org has it.
+std::string from_windows_1252(const std::string& bytes) {
+  static constexpr unsigned high[32] = {0x20AC, 0x81,   0x201A, 0x0192, 0x201E, 0x2026, 0x2020, 0x2021,
+                                        0x02C6, 0x2030, 0x0160, 0x2039, 0x0152, 0x8D,   0x017D, 0x8F,
+                                        0x90,   0x2018, 0x2019, 0x201C, 0x201D, 0x2022, 0x2013, 0x2014,
+                                        0x02DC, 0x2122, 0x0161, 0x203A, 0x0153, 0x9D,   0x017E, 0x0178};
+  std::string out;
+  for (const char byte : bytes) {
+    const auto c = static_cast<unsigned char>(byte);
+    put_utf8(out, c >= 0x80 && c < 0xa0 ? high[c - 0x80] : c);
   }
   return out;
 }
@@ -56,6 +75,7 @@ std::string plain_text(std::string text) {
   if (text.rfind("\xff\xfe", 0) == 0 || text.rfind("\xfe\xff", 0) == 0)
     text = from_utf16(text, text[0] == '\xfe');
   if (text.rfind("\xef\xbb\xbf", 0) == 0) text.erase(0, 3);
+  if (!is_valid_utf8(text)) text = from_windows_1252(text);
   if (text.find('\n') == std::string::npos) std::replace(text.begin(), text.end(), '\r', '\n');
   return text;
 }
@@ -124,6 +144,13 @@ Collector collected(const std::string& text, char separator, const std::string& 
   return all;
 }
 
+/// Would a spreadsheet take it for a formula and work it out, or is it such a text with a ' before it?
+bool may_be_formula(std::string_view text) {
+  const std::size_t first = text.find_first_not_of('\'');
+  return first != std::string_view::npos &&
+         std::string_view("=+-@\t\r").find(text[first]) != std::string_view::npos;
+}
+
 /// A decimal comma becomes a point; between commas it stood in quotes, and 1,234 could be a thousand.
 std::string with_decimal_point(const std::string& cell, char separator) {
   const std::size_t comma = cell.find(',');
@@ -172,6 +199,7 @@ TableFile parse_table(std::string text, const std::string& file) {
                   fmt::format("{}:{}", file, row.line), "check the separators");
     for (std::string& cell : row.cells) {
       cell = with_decimal_point(cell, separator);
+      if (cell.size() > 1 && cell[0] == '\'' && may_be_formula(cell)) cell.erase(0, 1);  // see csv_cell()
     }
     out.rows.push_back(std::move(row));
   }
@@ -195,7 +223,8 @@ std::optional<double> cell_number(const std::string& cell) {
   return value;
 }
 
-std::string csv_cell(const std::string& text) {
+std::string csv_cell(const std::string& plain) {
+  const std::string text = may_be_formula(plain) && !cell_number(plain) ? '\'' + plain : plain;
   if (text.find_first_of(",;\"\n\r\t") == std::string::npos && text == trim(text)) return text;
   std::string out = "\"";
   for (const char c : text) out += c == '"' ? "\"\"" : std::string(1, c);
