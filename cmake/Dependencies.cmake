@@ -15,10 +15,11 @@ find_package(PkgConfig REQUIRED)
 pkg_check_modules(NLOPT REQUIRED IMPORTED_TARGET GLOBAL nlopt)        # local optimisers
 pkg_check_modules(NLOPT_CXX REQUIRED IMPORTED_TARGET GLOBAL nlopt_cxx)
 pkg_check_modules(OPENBLAS REQUIRED IMPORTED_TARGET GLOBAL openblas)  # BLAS and LAPACK
+pkg_check_modules(PCRE2 REQUIRED IMPORTED_TARGET GLOBAL libpcre2-8)   # patterns in what solvers print
 find_library(CSV_LIBRARY NAMES csv REQUIRED)                          # comma-separated tables
 find_library(MD_LIBRARY NAMES md REQUIRED)                            # SHA-256 of inputs, for the journal
 
-foreach(name renth_blas renth_nlopt renth_csv renth_md)
+foreach(name renth_blas renth_nlopt renth_csv renth_md renth_pcre2)
   if(NOT TARGET ${name})
     add_library(${name} INTERFACE)
   endif()
@@ -37,4 +38,5 @@ endif()
 target_link_libraries(renth_nlopt INTERFACE nlopt nlopt_cxx)
 target_link_libraries(renth_csv INTERFACE csv)
 target_link_libraries(renth_md INTERFACE md)
+target_link_libraries(renth_pcre2 INTERFACE pcre2-8)
 target_include_directories(renth_blas INTERFACE ${OPENBLAS_INCLUDE_DIRS})

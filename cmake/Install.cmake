@@ -1,6 +1,6 @@
 include(CMakePackageConfigHelpers)
 install(TARGETS renth buoy-solver RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
-install(TARGETS renth_predict renth_core renth_study renth_flags renth_blas renth_nlopt renth_csv renth_md EXPORT renthTargets
+install(TARGETS renth_predict renth_core renth_study renth_flags renth_blas renth_nlopt renth_csv renth_md renth_pcre2 EXPORT renthTargets
         ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR} LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR})
 install(DIRECTORY src/renth DESTINATION ${CMAKE_INSTALL_INCLUDEDIR} FILES_MATCHING PATTERN "*.hpp"
         PATTERN "cli" EXCLUDE)

@@ -1,4 +1,5 @@
 #include <doctest/doctest.h>
+#include <sys/stat.h>
 
 #include <cmath>
 #include <renth/solver/collect.hpp>
@@ -173,4 +174,33 @@ TEST_CASE("a sample is tried as a whole: every problem, and what was found") {
   CHECK(got.values.at("power")[0] == 1);
   REQUIRE(problems.size() == 1);
   CHECK(problems[0].find("curve: the output has no column C_1") == 0);
+}
+
+TEST_CASE("output of any shape ends in a message: nested deep, a pipe, a device, a pattern that never ends") {
+  const std::string deep = "{\"p\": " + std::string(100'000, '[') + std::string(100'000, ']') + "}";
+  CHECK_THROWS_WITH_AS(number("{ json = \"/p\" }", deep), doctest::Contains("nested more than 200 deep"),
+                       Error);
+  const Scratch f;
+  const Study study = study_with("output = { power = { number = \"p\" }, curve = { json = \"/c\" } }\n", f);
+  f.write("output.txt", "{\"c\": [3, 4]}");
+  REQUIRE(mkfifo((f.path / "p").c_str(), 0600) == 0);
+  CHECK_THROWS_WITH_AS(collect(study, f), doctest::Contains("no plain file"), Error);
+  std::filesystem::remove(f.path / "p");
+  std::filesystem::create_symlink("/dev/zero", f.path / "p");
+  CHECK_THROWS_WITH_AS(collect(study, f), doctest::Contains("no plain file"), Error);
+  REQUIRE(mkfifo((f.path / "stderr").c_str(), 0600) == 0);
+  f.write("stdout", "H\xf6he \x1b[31m!\n");
+  CHECK(last_words(f.path) == "H\xef\xbf\xbdhe ␛[31m!");
+}
+
+TEST_CASE("a pattern finds what it says in lines of any length, and never takes for ever") {
+  const std::string line = std::string(300'000, 'x') + " P = 4.5 ";
+  CHECK(number("{ pattern = \"P *= *([-0-9.eE+]+)\" }", line) == 4.5);
+  CHECK(number("{ pattern = \"(?<=P = )([0-9.]+)(?! kN)\" }", "P = 4.5 kW") == 4.5);
+  CHECK(number("{ pattern = \"^P=([0-9]+)$\" }", "Q\nP=7\nR") == 7);
+  CHECK(number("{ pattern = \"([0-9]+)\", take = \"mean\" }", "1 2 3\n4 5 6") == 3.5);
+  // Catastrophic for matchers that go back (R. Cox, Regular Expression Matching Can Be Simple And Fast,
+  // 2007).
+  CHECK_THROWS_WITH_AS(number("{ pattern = \"(?:x+x+)+y([0-9]+)\" }", std::string(5000, 'x') + " y1"),
+                       doctest::Contains("takes too long"), Error);
 }

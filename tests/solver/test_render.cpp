@@ -116,3 +116,33 @@ TEST_CASE("commands reach a shell word for word, and queue states are told apart
   CHECK(task_state("PENDING") == TaskState::waiting);
   CHECK(task_state("SOMETHING_NEW") == TaskState::running);  // the scheduler still knows it: wait
 }
+
+TEST_CASE("a field may be wider than any line, and a format of any length is judged") {
+  const Scratch f;
+  const Study study = study_in(f, "command = [\"solve\"]\n");
+  const auto fill = [&](const std::string& text) {
+    return InputTemplate(text, study.parameter_symbols(), "t").fill({2.5, 0, 3, 50});
+  };
+  const std::string wide = fill("{{radius:%999.3f}}");
+  CHECK(wide.size() == 999);
+  CHECK(wide.substr(994) == "2.500");
+  CHECK(fill("{{radius:%-600.99f}}|").size() == 601);
+  for (const std::string& format :
+       {"%" + std::string(100'000, '0') + "d", std::string("%1000f"), std::string("%.100f"), std::string("%"),
+        std::string("%n"), std::string("%ld"), std::string("%5.f")})
+    CHECK_THROWS_WITH_AS(fill("{{radius:" + format + "}}"), doctest::Contains("is no format"), Error);
+}
+
+TEST_CASE("what is put into the command is not looked into again") {
+  const Scratch f;
+  const std::filesystem::path odd = f.path / "a {run} {output}";
+  std::filesystem::create_directories(odd);
+  const Study study = parse_study(
+      "[study]\nname = \"s\"\n[[parameter]]\nname = \"x\"\nspan = [0, 1]\n[[response]]\nname = "
+      "\"y\"\n[solver]\nkind = \"process\"\noutput = \"json\"\ncommand = [\"solve\", \"{input}\", "
+      "\"{run}{run}\", \"{study}/{run}\"]\n",
+      odd);
+  CHECK(InputRenderer(study).command({7, -1}) ==
+        std::vector<std::string>{"solve", (odd / "runs/000007/input.json").string(), "77",
+                                 odd.string() + "/7"});
+}

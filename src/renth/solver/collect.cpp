@@ -2,12 +2,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 #include <limits>
-#include <regex>
+#include <renth/base/text.hpp>
 #include <renth/solver/collect.hpp>
 #include <renth/solver/output_text.hpp>
-#include <sstream>
+#include <renth/solver/regular_file.hpp>
+#include <renth/study/pattern.hpp>
 
 namespace renth {
 namespace {
@@ -92,9 +92,7 @@ class Collector {
   static double json_number(const nlohmann::json& v, const std::string& name,
                             const std::filesystem::path& file) {
     if (!v.is_number()) {
-      std::string text = v.dump();
-      if (text.size() > 40) text = text.substr(0, 40) + "…";
-      output_problem(fmt::format("{} is {} and no number", name, text), file);
+      output_problem(fmt::format("{} is {} and no number", name, shortened(v.dump(), 40)), file);
     }
     const double value = v.get<double>();
     if (!std::isfinite(value)) output_problem(fmt::format("the solver wrote {} for {}", value, name), file);
@@ -111,17 +109,22 @@ class Collector {
 
   Series matches(const Response& r, const OutputSource& s, const std::filesystem::path& file) {
     auto known = patterns_.find(s.what);
-    if (known == patterns_.end()) known = patterns_.emplace(s.what, std::regex(s.what)).first;
+    if (known == patterns_.end()) known = patterns_.emplace(s.what, Pattern(s.what)).first;
     Series out;
-    std::istringstream lines(
-        texts_.text(file));  // line by line: std::regex recurses, and solvers print a lot
-    for (std::string line; std::getline(lines, line);) {
-      if (line.size() > 10'000) continue;
-      for (std::sregex_iterator it(line.begin(), line.end(), known->second), end; it != end; ++it) {
-        const std::size_t groups = it->size();
-        if (groups == 3) out.axis.push_back(output_number((*it)[1].str(), r.name, file));
-        out.values.push_back(output_number((*it)[groups - 1].str(), r.name, file));
+    const auto take = [&](const std::vector<std::string_view>& groups) {
+      if (groups.size() == 2) out.axis.push_back(output_number(groups[0], r.name, file));
+      out.values.push_back(output_number(groups.back(), r.name, file));
+    };
+    std::string_view rest = texts_.text(file);
+    while (!rest.empty()) {
+      const std::size_t end = std::min(rest.find('\n'), rest.size());
+      try {
+        known->second.each_match(rest.substr(0, end), take);
+      } catch (const Error& e) {
+        if (e.kind() == ErrorKind::solver) throw;  // a group holds no number
+        output_problem(fmt::format("{}: {}; {}", r.name, e.problem(), e.remedy()), file);
       }
+      rest.remove_prefix(std::min(end + 1, rest.size()));
     }
     if (out.values.empty()) output_problem(fmt::format("the pattern of {} does not match", r.name), file);
     return out;
@@ -280,24 +283,23 @@ class Collector {
   const Study& study_;
   const OutputFiles& files_;
   OutputTexts texts_;
-  std::map<std::string, std::regex> patterns_;
+  std::map<std::string, Pattern> patterns_;
 };
 
 std::string tail(const std::filesystem::path& file) {
-  std::ifstream in(file, std::ios::binary | std::ios::ate);
-  if (!in) return "";
-  const std::streamoff size = in.tellg(), from = std::max<std::streamoff>(0, size - 600);
-  in.seekg(from);
-  std::string text(static_cast<std::size_t>(size - from), '\0');
-  in.read(text.data(), size - from);
+  const RegularFile in(file);
+  constexpr std::uint64_t most = 600;
+  const std::uint64_t from = in.size() - std::min(in.size(), most);
+  std::string text = in.read(from, most);
+  // Not to begin within a character.
+  if (from > 0) text.erase(0, std::min(text.size(), text.find_first_of("\n ") + 1));
   while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back()))) text.pop_back();
   // The last three lines, joined.
   std::size_t at = text.size();
   for (int line = 0; line < 3 && at != std::string::npos && at > 0; ++line) at = text.rfind('\n', at - 1);
   if (at != std::string::npos && at < text.size()) text.erase(0, at + (text[at] == '\n'));
-  for (char& c : text)
-    if (static_cast<unsigned char>(c) < 32 || static_cast<unsigned char>(c) > 126) c = c == '\n' ? '|' : '?';
-  return text;
+  std::replace(text.begin(), text.end(), '\n', '|');
+  return without_controls(valid_utf8(text));
 }
 
 }  // namespace

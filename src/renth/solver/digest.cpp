@@ -1,10 +1,9 @@
 #include <sha2.h>
 #include <sys/types.h>  // sha2.h needs it first
 
-#include <fstream>
 #include <nlohmann/json.hpp>
 #include <renth/solver/digest.hpp>
-#include <sstream>
+#include <renth/solver/regular_file.hpp>
 
 namespace renth {
 
@@ -25,9 +24,7 @@ std::string digest_in(const Study& study, Call call) {
   std::vector<RenderedFile> files;
   for (const InputFile& input : study.solver.inputs) {
     if (input.link) continue;
-    std::ostringstream text;
-    text << std::ifstream(folder / input.to, std::ios::binary).rdbuf();
-    files.push_back({input.to, text.str()});
+    files.push_back({input.to, RegularFile(folder / input.to).read()});
   }
   return digest_of(files);
 }

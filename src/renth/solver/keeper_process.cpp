@@ -61,9 +61,9 @@ struct Launch {
     if (l.file_size > 0) limit(RLIMIT_FSIZE, l.file_size);
     int in = -1, out = -1, err = -1;
     if (chdir(l.folder) != 0 || (in = open("/dev/null", O_RDONLY | O_CLOEXEC)) < 0 ||
-        (out = open("stdout", O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666)) < 0 ||
-        (err = open("stderr", O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666)) < 0 || dup2(in, 0) < 0 ||
-        dup2(out, 1) < 0 || dup2(err, 2) < 0) {
+        (out = open("stdout", O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC | O_NONBLOCK, 0666)) < 0 ||
+        (err = open("stderr", O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC | O_NONBLOCK, 0666)) < 0 ||
+        dup2(in, 0) < 0 || dup2(out, 1) < 0 || dup2(err, 2) < 0) {
       failure = errno;
       _exit(127);
     }
@@ -265,7 +265,8 @@ class KeeperProcess {
     if (timeout_ > 0) r.deadline = r.begin + timeout_;
     // The outcome's room is taken now, so that a disk filled by the solver cannot refuse it.
     const std::string blank(200, ' ');
-    r.outcome = open((w.folder + "/outcome").c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
+    r.outcome =
+        open((w.folder + "/outcome").c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC | O_NONBLOCK, 0666);
     if (r.outcome < 0 || write(r.outcome, blank.data(), blank.size()) != static_cast<ssize_t>(blank.size()))
       return finish(r, Outcome::How::not_started, errno, 0);
     std::vector<char*> argv, environment;

@@ -1,10 +1,9 @@
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <cstring>
 #include <fstream>
 #include <renth/solver/outcome.hpp>
+#include <renth/solver/regular_file.hpp>
 #include <sstream>
 
 namespace renth {
@@ -36,14 +35,14 @@ std::string to_line(const Outcome& o, std::string_view where) {
                      o.peak_memory / 1024, o.disk_left < 0 ? -1 : o.disk_left / 1024, where);
 }
 
-std::optional<Outcome> outcome_of_line(const std::string& line) {
+std::optional<Outcome> outcome_of_line(const std::string& line, AnyBoot any) {
   std::istringstream in(line);
   std::string how, where, end;
   Outcome out;
   double peak = 0, left = -1;
   if (!(in >> how >> out.code >> out.seconds >> out.started >> peak >> left >> where >> end) || end != "end")
     return std::nullopt;
-  if (where != "cluster" && where != boot_id()) return std::nullopt;
+  if (any == AnyBoot::no && where != "cluster" && where != boot_id()) return std::nullopt;
   out.peak_memory = 1024 * peak;
   out.disk_left = left < 0 ? -1 : 1024 * left;
   for (std::size_t i = 0; i < std::size(words); ++i)
@@ -54,13 +53,8 @@ std::optional<Outcome> outcome_of_line(const std::string& line) {
   return std::nullopt;
 }
 
-std::optional<Outcome> read_outcome(const std::filesystem::path& folder) {
-  const int file = open((folder / "outcome").c_str(), O_RDONLY | O_CLOEXEC);
-  if (file < 0) return std::nullopt;
-  char text[512];
-  const ssize_t size = read(file, text, sizeof text);
-  close(file);
-  return size > 0 ? outcome_of_line({text, static_cast<std::size_t>(size)}) : std::nullopt;
+std::optional<Outcome> read_outcome(const std::filesystem::path& folder, AnyBoot any) {
+  return outcome_of_line(RegularFile(folder / "outcome").read(0, 512), any);
 }
 
 std::string boot_id() {

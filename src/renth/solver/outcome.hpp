@@ -27,11 +27,14 @@ std::string_view word(Outcome::How how);
 /// believed: the machine's boot id, so that what a power cut left half-written is not; or "cluster".
 std::string to_line(const Outcome& outcome, std::string_view where);
 
+/// Is what was written in another boot of this machine believed? It is when nothing else can be had.
+enum class AnyBoot { no, yes };
+
 /// What a line says; nothing if it is cut short, or was written in another boot of this machine.
-std::optional<Outcome> outcome_of_line(const std::string& line);
+std::optional<Outcome> outcome_of_line(const std::string& line, AnyBoot any = AnyBoot::no);
 
 /// What the file `outcome` in the folder says, in the same way.
-std::optional<Outcome> read_outcome(const std::filesystem::path& folder);
+std::optional<Outcome> read_outcome(const std::filesystem::path& folder, AnyBoot any = AnyBoot::no);
 
 /// Changes with every start of the machine.
 std::string boot_id();

@@ -2,8 +2,9 @@
 
 #include <charconv>
 #include <cmath>
-#include <fstream>
+#include <renth/base/text.hpp>
 #include <renth/solver/output_text.hpp>
+#include <renth/solver/regular_file.hpp>
 #include <sstream>
 
 namespace renth {
@@ -20,9 +21,9 @@ double output_number(std::string_view text, const std::string& name, const std::
   double value = 0;
   const auto [end, status] = std::from_chars(digits.data(), digits.data() + digits.size(), value);
   if (status == std::errc::result_out_of_range)
-    output_problem(fmt::format("\"{}\" is too large or too small for {}", text.substr(0, 40), name), file);
+    output_problem(fmt::format("\"{}\" is too large or too small for {}", shortened(text, 40), name), file);
   if (status != std::errc() || end != digits.data() + digits.size())
-    output_problem(fmt::format("\"{}\" is no number for {}", text.substr(0, 40), name), file);
+    output_problem(fmt::format("\"{}\" is no number for {}", shortened(text, 40), name), file);
   if (!std::isfinite(value)) output_problem(fmt::format("the solver wrote {} for {}", value, name), file);
   return value;
 }
@@ -30,22 +31,21 @@ double output_number(std::string_view text, const std::string& name, const std::
 const std::string& OutputTexts::text(const std::filesystem::path& file) {
   if (const auto known = texts_.find(file); known != texts_.end()) return known->second;
   constexpr std::uintmax_t most = 64U << 20;
-  std::error_code error;
-  const auto size = std::filesystem::file_size(file, error);
-  if (error) output_problem("the solver wrote no output", file);
-  if (size == 0) output_problem("the solver's output is empty", file);
-  if (size > most)
-    output_problem(fmt::format("the solver's output has {} MB, more than 64", size >> 20), file);
-  std::ifstream in(file, std::ios::binary);
-  std::string text(size, '\0');
-  in.read(text.data(), static_cast<std::streamsize>(size));
-  text.resize(static_cast<std::size_t>(in.gcount()));
-  return texts_[file] = std::move(text);
+  const RegularFile in(file);
+  if (in.other()) output_problem("the solver's output is no plain file", file);
+  if (!in) output_problem("the solver wrote no output", file);
+  if (in.size() == 0) output_problem("the solver's output is empty", file);
+  if (in.size() > most)
+    output_problem(fmt::format("the solver's output has {} MB, more than 64", in.size() >> 20), file);
+  return texts_[file] = in.read();
 }
 
 const nlohmann::json& OutputTexts::json(const std::filesystem::path& file) {
   if (const auto known = documents_.find(file); known != documents_.end()) return known->second;
-  nlohmann::json document = nlohmann::json::parse(text(file), nullptr, false);
+  const std::string& all = text(file);
+  if (nested_deeper(all, most_nested_json))
+    output_problem(fmt::format("the solver's output is nested more than {} deep", most_nested_json), file);
+  nlohmann::json document = nlohmann::json::parse(all, nullptr, false);
   if (document.is_discarded())
     output_problem("the solver's output is no JSON (cut short, or with NaN or a number too large?)", file);
   return documents_[file] = std::move(document);

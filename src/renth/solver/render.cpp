@@ -7,17 +7,12 @@
 #include <cmath>
 #include <cstring>
 #include <nlohmann/json.hpp>
-#include <regex>
+#include <renth/base/text.hpp>
 #include <renth/solver/render.hpp>
 #include <renth/table/whole_file.hpp>
 
 namespace renth {
 namespace {
-
-void replace_all(std::string& text, std::string_view what, const std::string& with) {
-  for (std::size_t at = 0; (at = text.find(what, at)) != std::string::npos; at += with.size())
-    text.replace(at, what.size(), with);
-}
 
 std::string trim(const std::string& text) {
   const auto first = text.find_first_not_of(" \t\r\n");
@@ -26,9 +21,27 @@ std::string trim(const std::string& text) {
 
 template <class T>
 std::string formatted(const std::string& format, T value) {
-  char text[512];
-  const int length = std::snprintf(text, sizeof text, format.c_str(), value);
-  return {text, static_cast<std::size_t>(std::clamp(length, 0, static_cast<int>(sizeof text) - 1))};
+  const int length = std::snprintf(nullptr, 0, format.c_str(), value);
+  std::string text(static_cast<std::size_t>(std::max(length, 0)) + 1, '\0');
+  std::snprintf(text.data(), text.size(), format.c_str(), value);
+  text.pop_back();
+  return text;
+}
+
+/// A conversion of printf, as fields of fixed width need it: %, flags, a width up to 999, a precision up to
+/// 99 and one of e E f F g G d i s.
+bool is_conversion(std::string_view text) {
+  const auto skip = [&](std::string_view characters, std::size_t most) {
+    const std::size_t n = std::min({text.find_first_not_of(characters), text.size(), most});
+    text.remove_prefix(n);
+    return n;
+  };
+  constexpr std::string_view digits = "0123456789";
+  if (skip("%", 1) != 1) return false;
+  skip("-+ #0", 5);
+  skip(digits, 3);
+  if (skip(".", 1) == 1 && skip(digits, 2) == 0) return false;
+  return skip("eEfFgGdis", 1) == 1 && text.empty();
 }
 
 [[noreturn]] void cannot_write(const std::filesystem::path& file) {
@@ -40,7 +53,6 @@ std::string formatted(const std::string& format, T value) {
 
 InputTemplate::InputTemplate(const std::string& text, std::vector<Symbol> symbols, const std::string& file)
     : symbols_(std::move(symbols)) {
-  static const std::regex conversion(R"(%[-+ #0]*[0-9]{0,3}(\.[0-9]{1,2})?[eEfFgGdis])");
   std::string all_names;
   for (const Symbol& s : symbols_)
     if (!s.name.empty()) all_names += (all_names.empty() ? "" : ", ") + s.name;
@@ -61,8 +73,8 @@ InputTemplate::InputTemplate(const std::string& text, std::vector<Symbol> symbol
     if (const std::size_t colon = word.rfind(":%"); colon != std::string::npos) {
       piece.format = trim(word.substr(colon + 1));
       word.resize(colon);
-      if (!std::regex_match(piece.format, conversion))
-        throw Error(fmt::format("\"{}\" is no format", piece.format), piece.place,
+      if (!is_conversion(piece.format))
+        throw Error(fmt::format("\"{}\" is no format", shortened(piece.format, 40)), piece.place,
                     "write one such as %.6e, %8.3f, %d or %s");
     }
     word = trim(word);
@@ -70,16 +82,16 @@ InputTemplate::InputTemplate(const std::string& text, std::vector<Symbol> symbol
       if (!word.empty() && symbols_[i].name == word) piece.symbol = static_cast<int>(i);
     if (piece.symbol < 0) {
       if (std::all_of(word.begin(), word.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; }))
-        throw Error(fmt::format("no parameter is called \"{}\"", word), piece.place,
+        throw Error(fmt::format("no parameter is called \"{}\"", shortened(word, 60)), piece.place,
                     "use " + all_names + ", or an expression of them");
       try {
         piece.expression = std::make_shared<const Expression>(word, symbols_, piece.place);
       } catch (const Error& e) {
-        throw Error(fmt::format("{{{{{}}}}}: {} ({})", word, e.problem(), e.place()), piece.place,
-                    e.remedy());
+        throw Error(fmt::format("{{{{{}}}}}: {} ({})", shortened(word, 60), e.problem(), e.place()),
+                    piece.place, e.remedy());
       }
       if (piece.expression->is_condition())
-        throw Error(fmt::format("{{{{{}}}}} is a condition and no number", word), piece.place,
+        throw Error(fmt::format("{{{{{}}}}} is a condition and no number", shortened(word, 60)), piece.place,
                     "write  condition ? 1 : 0");
     }
     const bool is_text = piece.symbol >= 0 && symbols_[piece.symbol].kind == Symbol::Kind::choice;
@@ -191,14 +203,21 @@ std::vector<RenderedFile> InputRenderer::files(Call call, const Settings& settin
 
 std::vector<std::string> InputRenderer::command(Call call) const {
   const RunFolder files = RunFolder::of(study_, call);
-  std::vector<std::string> out = study_.solver.command;
-  for (std::string& word : out) {
-    if (word.find('{') == std::string::npos) continue;
-    replace_all(word, "{input}", files.input.string());
-    replace_all(word, "{output}", files.output.string());
-    replace_all(word, "{run}", std::to_string(call.run));
-    replace_all(word, "{folder}", files.folder.string());
-    replace_all(word, "{study}", study_.absolute_folder);
+  const std::map<std::string_view, std::string> values = {{"{input}", files.input.string()},
+                                                          {"{output}", files.output.string()},
+                                                          {"{run}", std::to_string(call.run)},
+                                                          {"{folder}", files.folder.string()},
+                                                          {"{study}", study_.absolute_folder}};
+  std::vector<std::string> out;
+  for (const std::string& word : study_.solver.command) {
+    // Once from left to right: what is put in may itself hold braces.
+    std::string filled;
+    std::size_t taken = 0;
+    each_placeholder(word, [&](std::size_t at, std::size_t length) {
+      filled += word.substr(taken, at - taken) + values.at(std::string_view(word).substr(at, length));
+      taken = at + length;
+    });
+    out.push_back(filled + word.substr(taken));
   }
   return out;
 }

@@ -1,5 +1,6 @@
 #include <algorithm>
-#include <regex>
+#include <charconv>
+#include <renth/base/text.hpp>
 #include <renth/study/toml_reader.hpp>
 
 namespace renth {
@@ -13,14 +14,25 @@ std::optional<double> quantity(const toml::node& node, const std::map<std::strin
   if (const auto number = node.is_number() ? node.value<double>() : std::nullopt)
     return *number > 0 && std::isfinite(*number) ? number : std::nullopt;
   if (!node.is_string()) return std::nullopt;
-  static const std::regex form(R"(\s*([0-9]*\.?[0-9]+)\s*([a-zA-Z]+)\s*)");
-  std::smatch match;
-  const std::string text(node.as_string()->get());
-  if (!std::regex_match(text, match, form)) return std::nullopt;
-  const auto unit = units.find(match[2]);
+  std::string_view text = node.as_string()->get();
+  const auto skip_blanks = [&] { text.remove_prefix(std::min(text.find_first_not_of(" \t"), text.size())); };
+  skip_blanks();
+  double number = 0;
+  const auto [end, error] =
+      std::from_chars(text.data(), text.data() + text.size(), number, std::chars_format::fixed);
+  if (error != std::errc()) return std::nullopt;
+  text.remove_prefix(static_cast<std::size_t>(end - text.data()));
+  skip_blanks();
+  text.remove_suffix(text.size() - std::min(text.find_last_not_of(" \t") + 1, text.size()));
+  const auto unit = units.find(std::string(text));
   if (unit == units.end()) return std::nullopt;
-  const double value = std::stod(match[1]) * unit->second;
-  return value > 0 ? std::optional(value) : std::nullopt;
+  const double value = number * unit->second;
+  return value > 0 && std::isfinite(value) ? std::optional(value) : std::nullopt;
+}
+
+/// What a text said, before what is wrong with it.
+std::string written(const toml::node& node) {
+  return node.is_string() ? fmt::format("\"{}\" ", shortened(node.as_string()->get(), 40)) : "";
 }
 
 double duration(TableReader& table, const std::string& key) {
@@ -29,7 +41,9 @@ double duration(TableReader& table, const std::string& key) {
   const toml::node* node = table.find(key);
   if (!node) return 0;
   const auto seconds = quantity(*node, units);
-  if (!seconds) table.problem(key, "is no time above 0", "write \"10 min\", \"90 s\" or a number of seconds");
+  if (!seconds)
+    table.problem(key, written(*node) + "is no time above 0",
+                  "write \"10 min\", \"90 s\" or a number of seconds");
   return seconds.value_or(0);
 }
 
@@ -70,6 +84,13 @@ void read_inputs(TableReader& table, Study& study) {
     inputs.push_back({name, std::filesystem::path(name).filename().string(), true});
     exists("links", name);
   }
+  for (const InputFile& input : inputs)
+    if (input.to.empty() || input.to == "." || input.to == ".." || is_kept_by_us(input.to))
+      table.problem(input.link ? "links" : "input",
+                    input.to.empty() || input.to[0] == '.'
+                        ? fmt::format("\"{}\" names no file", input.from)
+                        : fmt::format("a run's folder has its own file {}", input.to),
+                    "name a file, and one that is not called so");
   for (std::size_t i = 0; i < inputs.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
       if (inputs[i].to == inputs[j].to)
@@ -96,6 +117,26 @@ void read_environment(TableReader& solver, Study& study, Faults& problems) {
   }
 }
 
+/// Minutes, minutes:seconds, hours:minutes:seconds, days-hours, days-hours:minutes,
+/// days-hours:minutes:seconds.
+bool is_slurm_time(std::string_view text) {
+  const std::size_t dash = text.find('-');
+  const bool days = dash != std::string_view::npos;
+  std::string_view rest = text;
+  const auto digits = [&](char after) {
+    const std::size_t end = std::min(rest.find(after), rest.size());
+    const std::string_view number = rest.substr(0, end);
+    rest.remove_prefix(std::min(end + 1, rest.size()));
+    return !number.empty() && number.find_first_not_of("0123456789") == std::string_view::npos;
+  };
+  const auto colons = std::count(text.begin(), text.end(), ':');
+  if (colons > 2 || text.back() == ':' || text.back() == '-') return false;
+  if (days && !digits('-')) return false;
+  for (long part = 0; part <= colons; ++part)
+    if (!digits(':')) return false;
+  return true;
+}
+
 void read_slurm(TableReader& solver, Study& study, Faults& problems) {
   const toml::node* node = solver.find("slurm");
   if (!node) return;
@@ -106,11 +147,10 @@ void read_slurm(TableReader& solver, Study& study, Faults& problems) {
   if (!entry) return solver.problem("slurm", "must be a table", "write [solver.slurm]");
   TableReader table(*entry, "solver.slurm", problems);
   SlurmSpec& s = study.solver.slurm;
-  s.chunk = static_cast<int>(table.whole("chunk", 1).value_or(1));
+  s.chunk = table.whole<int>("chunk", 1).value_or(1);
   s.partition = table.text("partition").value_or("");
   s.time = table.text("time").value_or("");
-  static const std::regex times(R"([0-9]+|[0-9]+:[0-9]+(:[0-9]+)?|[0-9]+-[0-9]+(:[0-9]+(:[0-9]+)?)?)");
-  if (!s.time.empty() && !std::regex_match(s.time, times))
+  if (!s.time.empty() && !is_slurm_time(s.time))
     table.problem("time", "is no time limit of Slurm",
                   "write minutes, \"hours:minutes:seconds\" or \"days-hours\"");
   s.options = table.texts("options").value_or(std::vector<std::string>{});
@@ -177,14 +217,14 @@ void read_command(TableReader& table, SolverSpec& s) {
   s.command = table.texts("command").value_or(std::vector<std::string>{});
   if (runs_commands && !table.has("command"))
     table.problem("", "there is no command", "write command = [\"program\", \"{input}\", \"{output}\"]");
-  static const std::regex placeholder(R"(\{([a-z_]*)\})");
   for (const std::string& word : s.command)
-    for (std::sregex_iterator it(word.begin(), word.end(), placeholder), end; it != end; ++it) {
-      static const std::set<std::string> known = {"input", "output", "run", "folder", "study"};
-      if (known.count((*it)[1]) == 0)
-        table.problem("command", "unknown placeholder " + it->str(),
+    each_placeholder(word, [&](std::size_t at, std::size_t length) {
+      static const std::set<std::string_view> known = {"input", "output", "run", "folder", "study"};
+      if (known.count(std::string_view(word).substr(at + 1, length - 2)) == 0)
+        table.problem("command",
+                      "unknown placeholder " + shortened(std::string_view(word).substr(at, length), 60),
                       "use {input}, {output}, {run}, {folder} or {study}");
-    }
+    });
 }
 
 }  // namespace
@@ -214,8 +254,8 @@ void read_solver(const toml::table& root, Study& study, Faults& problems) {
   s.file_size = size_in_bytes(table, "file_size");
   read_environment(table, study, problems);
   read_slurm(table, study, problems);
-  s.retries = static_cast<int>(table.whole("retries", 0).value_or(0));
-  s.jobs = static_cast<int>(table.whole("jobs", 1).value_or(1));
+  s.retries = table.whole<int>("retries", 0, 1'000).value_or(0);
+  s.jobs = table.whole<int>("jobs", 1, most_jobs).value_or(1);
   s.jobs_given = table.has("jobs");
   table.find("formula");
   if (s.kind == Kind::formula)

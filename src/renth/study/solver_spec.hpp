@@ -1,10 +1,13 @@
 // How runs are computed: what [solver] in study.toml says.
 #pragma once
+#include <algorithm>
 #include <cstdint>
+#include <iterator>
 #include <map>
 #include <memory>
 #include <renth/expression/expression.hpp>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace renth {
@@ -45,6 +48,25 @@ struct SlurmSpec {
   std::string time;                  ///< of a task, as sbatch takes it; empty: the partition's default
   std::vector<std::string> options;  ///< further words for sbatch
 };
+
+/// Files that a run's folder always has: what the solver prints, how it ended, and what the run is.
+inline constexpr std::string_view kept_in_run_folder[] = {"stdout", "stderr", "outcome", "renth-run.json"};
+inline bool is_kept_by_us(std::string_view file) {
+  return std::find(std::begin(kept_in_run_folder), std::end(kept_in_run_folder), file) !=
+         std::end(kept_in_run_folder);
+}
+
+/// Calls of a solver at once, at most: each is a process.
+inline constexpr int most_jobs = 4096;
+
+/// Calls `use` with where each {word} of a command's word begins and how long it is, braces included.
+template <class Use>
+void each_placeholder(std::string_view word, const Use& use) {
+  for (std::size_t open = 0; (open = word.find('{', open)) != std::string_view::npos; ++open) {
+    const std::size_t close = word.find_first_not_of("abcdefghijklmnopqrstuvwxyz_", open + 1);
+    if (close != std::string_view::npos && word[close] == '}') use(open, close - open + 1);
+  }
+}
 
 /// How runs are computed.
 struct SolverSpec {
