@@ -1,6 +1,6 @@
 // [solver] output: where each response stands in what the solver wrote.
 #include <nlohmann/json.hpp>
-#include <regex>
+#include <renth/study/pattern.hpp>
 #include <renth/study/toml_reader.hpp>
 
 namespace renth {
@@ -18,7 +18,10 @@ constexpr const char* example =
 std::string column(TableReader& table, const std::string& key) {
   const toml::node* node = table.find(key);
   if (!node) return "";
-  if (node->is_integer() && node->as_integer()->get() >= 1) return std::to_string(node->as_integer()->get());
+  if (node->is_integer()) {
+    const auto number = table.whole<int>(key, 1);
+    return number ? std::to_string(*number) : "";
+  }
   if (node->is_string() && !node->as_string()->get().empty()) return std::string(node->as_string()->get());
   table.problem(key, "must be a column", fmt::format("write its title, or {} = 2", key));
   return "";
@@ -35,16 +38,25 @@ void check_pointer(TableReader& table, const std::string& key, const std::string
 
 void check_pattern(TableReader& table, OutputSource& s, bool curve) {
   try {
-    const auto groups = std::regex(s.what).mark_count();
+    const int groups = Pattern(s.what).groups();
     if (groups != 1 && !(curve && groups == 2))
       table.problem("pattern",
                     curve ? "must have one group in brackets, or two" : "must have one group in brackets",
                     curve ? "put ( ) round the value, or round the axis value and the value"
                           : "put ( ) round the number");
     if (groups == 2) s.over = "1";
-  } catch (const std::regex_error&) {
-    table.problem("pattern", "is no regular expression", "check its brackets");
+  } catch (const Error& e) {
+    table.problem("pattern", e.problem() + (e.place().empty() ? "" : " (" + e.place() + ")"), e.remedy());
   }
+}
+
+/// A file that a solver writes lies in its run's folder: one that lay elsewhere would be of any run.
+void check_in_folder(TableReader& table, const std::string& key, const std::string& file) {
+  if (file.empty()) return;
+  const std::filesystem::path path = std::filesystem::path(file).lexically_normal();
+  if (path.is_absolute() || path.begin()->string() == ".." || path == "." || !path.has_filename())
+    table.problem(key, fmt::format("\"{}\" is no file in the run's folder", file),
+                  "name a file that the solver writes there, such as \"results/power.txt\"");
 }
 
 /// take, row and at, of which at most one may stand there.
@@ -66,11 +78,11 @@ void read_take(TableReader& table, OutputSource& s, bool curve) {
     else
       table.problem("take", fmt::format("\"{}\" is not known", *take), "use last, first, max, min or mean");
   }
-  if (const toml::node* row = table.find("row")) {
+  if (table.find("row")) {
     s.take = Take::row;
-    if (row->is_integer() && row->as_integer()->get() != 0)
-      s.row = static_cast<int>(row->as_integer()->get());
-    else
+    if (const auto row = table.whole<int>("row", -std::numeric_limits<int>::max()); row && *row != 0)
+      s.row = *row;
+    else if (row)
       table.problem("row", "must be a whole number other than 0",
                     "write row = 3, or -2 for the last but one");
   }
@@ -133,14 +145,13 @@ OutputSource read_source(TableReader& table, const Response& r) {
                     "give the pattern two groups: (axis value) and (value)");
     if (s.form == Form::json) check_pointer(table, "over", s.over);
   }
-  if (const auto skip = table.whole("skip", 0)) {
-    s.skip = static_cast<int>(*skip);
+  if (const auto skip = table.whole<int>("skip", 0)) {
+    s.skip = *skip;
     if (s.form != Form::table && s.form != Form::csv)
       table.problem("skip", "is for csv and table", "remove it");
   }
   read_take(table, s, curve);
-  if (std::filesystem::path(s.file).is_absolute())
-    table.problem("file", "must be a name in the run's folder", "leave out the folder");
+  check_in_folder(table, s.form == Form::number ? "number" : "file", s.file);
   table.finish();
   return s;
 }
@@ -151,6 +162,11 @@ void read_outputs(TableReader& solver, Study& study, Faults& problems) {
   SolverSpec& spec = study.solver;
   const toml::node* node = solver.find("output");
   const auto file = solver.text("output_file");
+  check_in_folder(solver, "output_file", file.value_or(""));
+  // What is printed may be read as the output.
+  if (file && is_kept_by_us(*file) && *file != "stdout" && *file != "stderr")
+    solver.problem("output_file", fmt::format("a run's folder has its own file {}", *file),
+                   "let the solver write another file");
   const auto set_file = [&](const char* usual) { spec.output_file = file.value_or(usual); };
   if (!node) {
     if (spec.kind == SolverSpec::Kind::process || spec.kind == SolverSpec::Kind::slurm)

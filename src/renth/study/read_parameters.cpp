@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <renth/base/text.hpp>
 #include <renth/study/toml_reader.hpp>
 
 namespace renth {
@@ -45,11 +46,19 @@ void read_span(TableReader& table, Parameter& p) {
     }
     p.low = *nominal - half;
     p.high = *nominal + half;
+    if (p.low == p.high)
+      return table.problem("plus_minus", "is too small beside the nominal to make a difference",
+                           "make it larger, or write fixed = …");
   } else if (!table.has("span")) {
     return table.problem("", "a parameter without a range",
                          "give it span, nominal and plus_minus, levels, choices, or fixed");
   }
-  p.nominal = nominal.value_or(0.5 * (p.low + p.high));
+  if (!std::isfinite(p.low) || !std::isfinite(p.high) || !std::isfinite(p.high - p.low))
+    return table.problem(
+        table.has("span") ? "span" : "plus_minus",
+        table.has("span") ? "is wider than any number can be" : "reaches beyond what a number can be",
+        "narrow it, or give the parameter another unit");
+  p.nominal = nominal.value_or(0.5 * p.low + 0.5 * p.high);
   if (nominal && (*nominal < p.low || *nominal > p.high))
     table.problem("nominal", "lies outside the span", "move it, or widen the span");
 }
@@ -96,6 +105,9 @@ void read_levels(TableReader& table, Parameter& p) {
     return table.problem("levels", "has one level only", "list two or more, or fix the parameter");
   p.low = p.values.front();
   p.high = p.values.back();
+  if (!std::isfinite(p.high - p.low))
+    return table.problem("levels", "are farther apart than any number can be",
+                         "narrow them, or give the parameter another unit");
   p.nominal = table.number("nominal").value_or(p.values[p.values.size() / 2]);
   if (std::find(p.values.begin(), p.values.end(), p.nominal) == p.values.end())
     table.problem("nominal", "is no level", "use one of the levels");
@@ -112,9 +124,10 @@ void read_choices(TableReader& table, Parameter& p) {
   if (std::set<std::string>(p.choices.begin(), p.choices.end()).size() < p.choices.size())
     table.problem("choices", "has a name twice", "list each once");
   for (const std::string& c : p.choices)
-    if (c.empty() || c.find_first_of("\"'\n\t,;") != std::string::npos)
+    if (c.empty() || c.find_first_of("\"',;") != std::string::npos || c.front() == ' ' || c.back() == ' ' ||
+        without_controls(c) != c || c.find_first_of("\n\t") != std::string::npos)
       table.problem("choices", fmt::format("\"{}\" cannot be a choice", c),
-                    "use a name without quotes, commas, semicolons and line breaks");
+                    "use a name without quotes, commas, semicolons, line breaks and blanks at its ends");
   if (p.choices.size() < 2)
     table.problem("choices", "has one choice only", "list two or more, or fix the parameter");
   if (const auto nominal = table.has("nominal") ? table.text("nominal") : std::nullopt) {

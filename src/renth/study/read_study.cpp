@@ -215,7 +215,7 @@ void read_head(const toml::table& root, Study& study, Faults& problems) {
                   "begin with [study] and  name = \"…\"");
   TableReader table(*node->as_table(), "study", problems);
   study.name = table.text("name").value_or(study.folder.filename().string());
-  study.seed = static_cast<Seed>(table.whole("seed", 0).value_or(1));
+  study.seed = static_cast<Seed>(table.whole<std::int64_t>("seed", 0).value_or(1));
   table.finish();
 }
 

@@ -3,10 +3,13 @@
 #include <fmt/format.h>
 #include <toml++/toml.h>
 
+#include <algorithm>
 #include <cmath>
+#include <limits>
 #include <renth/base/names.hpp>
 #include <renth/study/study.hpp>
 #include <set>
+#include <utility>
 
 namespace renth {
 
@@ -53,12 +56,18 @@ class TableReader {
     problem(key, "must be a number", fmt::format("write {} = 1.5", key));
     return std::nullopt;
   }
-  std::optional<std::int64_t> whole(const std::string& key, std::int64_t least) {
+  /// A whole number that the type can hold and that is neither below `least` nor above `most`.
+  template <class Whole>
+  std::optional<Whole> whole(const std::string& key, Whole least,
+                             Whole most = std::numeric_limits<Whole>::max()) {
     const toml::node* node = find(key);
     if (!node) return std::nullopt;
-    if (node->is_integer() && node->as_integer()->get() >= least) return node->as_integer()->get();
-    problem(key, fmt::format("must be a whole number from {}", least),
-            fmt::format("write {} = {}", key, least));
+    if (node->is_integer())
+      if (const std::int64_t value = node->as_integer()->get();
+          std::cmp_greater_equal(value, least) && std::cmp_less_equal(value, most))
+        return static_cast<Whole>(value);
+    problem(key, fmt::format("must be a whole number from {} to {}", least, most),
+            fmt::format("write {} = {}", key, std::max(least, Whole(1))));
     return std::nullopt;
   }
   std::optional<bool> flag(const std::string& key) {
