@@ -13,6 +13,7 @@
 #include <renth/workflow/seeking.hpp>
 #include <renth/workflow/trusting.hpp>
 #include <support_files.hpp>
+#include <support_store.hpp>
 
 using namespace renth;
 
@@ -334,13 +335,10 @@ TEST_CASE("runs read by column are those read one by one, and are read again whe
 TEST_CASE("settings that are written another way are read all the same") {
   const StudyFolder f(curve_study);
   fill(f, 3);
-  {
-    Database db(f.path / "study.db");
-    db.execute(
-        "UPDATE run SET settings = '{ \"b\": 1, \"a\" : 2.5e0 , \"k\":2, \"n\\u006f\": \"x\\\"y\" }' WHERE "
-        "id = 2");
-    db.execute("UPDATE output SET value = '[ 12 ]' WHERE run = 2 AND response = 'y'");
-  }
+  change_store(
+      f.path,
+      "UPDATE run SET settings = '{ \"b\": 1, \"a\" : 2.5e0 , \"k\":2, \"n\\u006f\": \"x\\\"y\" }' WHERE "
+      "id = 2; UPDATE output SET value = '[ 12 ]' WHERE run = 2 AND response = 'y'");
   Session session(f.path);
   const RunData data = collect_data(session, session.study.responses[1], {"fit"});
   CHECK(data.data.inputs.row(1) == Eigen::RowVector2d(2.5, 1));
@@ -391,10 +389,7 @@ TEST_CASE("a surrogate stored without its errors gets its calibrated bounds from
     fit_responses(session, {.terms = "linear"});
   }
   const auto with = bounds();
-  {
-    Database db(f.path / "study.db");
-    db.execute("UPDATE surrogate SET errors = NULL");
-  }
+  change_store(f.path, "UPDATE surrogate SET errors = NULL");
   CHECK(bounds() == with);
 }
 

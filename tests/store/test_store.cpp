@@ -8,6 +8,7 @@
 #include <renth/surrogate/kinds.hpp>
 #include <support.hpp>
 #include <support_files.hpp>
+#include <support_store.hpp>
 #include <thread>
 
 using namespace renth;
@@ -172,4 +173,103 @@ TEST_CASE("what was worked out holds in its state alone, and goes with its surro
   CHECK_FALSE(store.worked_out("coverage", 0, 11));
   CHECK(store.worked_out("coverage", 0, 12) == "others");
   CHECK_FALSE(store.worked_out("judgement", 99, 12));
+}
+
+TEST_CASE("a store that was changed by something else is refused with a sentence, whatever row it is") {
+  const renth::test::Scratch folder;
+  const auto make = [&] {
+    for (const char* part : {"study.db", "study.db-wal", "study.db-shm"})
+      std::filesystem::remove(folder.path / part);
+    Store store(folder.path);
+    store.add_batch({0, "fit-1", "fit", "sobol", {}, 1, 0}, {planned(1), planned(2)});
+    store.set_outputs(1, {{"power", {{2.5}, {}}}});
+    store.set_status(1, RunStatus::done, "", 1, 1);
+    store.set_aside(1, "power", "odd");
+    store.save_proposals({{1, {{"radius", 5.0}}}}, nlohmann::json::object());
+    store.keep({"rank", "", nlohmann::json::object(), 1, 2, "{}", ""});
+  };
+  const auto read = [&] {
+    Store store(folder.path);
+    store.batches();
+    store.runs();
+    store.run(1);
+    store.proposals();
+    store.results();
+    store.read_done([](const RunRow&) {}, [] {}, [](auto, auto, auto) {}, [](auto, auto) {});
+  };
+  make();
+  CHECK_NOTHROW(read());
+  for (const char* sql : {"UPDATE run SET status = 17 WHERE id = 2", "UPDATE run SET status = 3 WHERE id = 1",
+                          "UPDATE run SET settings = replace(settings, '1', '2') WHERE id = 1",
+                          "UPDATE run SET set_aside = 'no' WHERE id = 1",
+                          "UPDATE run SET block = 1 WHERE id = 1", "UPDATE output SET value = '[2.6]'",
+                          "UPDATE output SET response = 'load'", "UPDATE output SET checksum = NULL",
+                          "UPDATE output_set_aside SET response = 'load'", "UPDATE batch SET use = 'check'",
+                          "UPDATE proposal SET settings = '{}'", "UPDATE result SET document = '[]'"}) {
+    CAPTURE(sql);
+    make();
+    renth::test::damage_store(folder.path, sql);
+    CHECK_THROWS_WITH_AS(read(), doctest::Contains("is damaged, or was changed by hand"), Error);
+  }
+}
+
+TEST_CASE("a surrogate of which a single bit was turned is refused, wherever it was") {
+  const renth::test::Scratch folder;
+  const Space space = test::cube(2);
+  Eigen::MatrixXd points = Eigen::MatrixXd::Random(12, 2).array() * 0.5 + 0.5;
+  const Data data = test::data_of(points, [](const Eigen::VectorXd& x) { return x[0] * x[0] + x[1]; });
+  FittedResponse f = fit_response(space, data, "kriging", {}, 1);
+  StoredSurrogate s;
+  s.response = "power";
+  s.kind = "kriging";
+  s.surrogate = f.surrogate;
+  s.cv = f.cv;
+  s.tried = nlohmann::json::array();
+  s.runs = {4, 5, 6};
+  Store(folder.path).save(s);
+  Stream stream(1, "bits");
+  for (int i = 0; i < 300; ++i) {
+    const bool fold = i % 3 == 0;
+    const std::string table = fold ? "fold_model" : "surrogate";
+    const std::string column =
+        fold ? "bytes" : std::vector<std::string>{"bytes", "predicted", "runs"}[std::size_t(i % 2)];
+    sqlite3* raw = nullptr;
+    sqlite3_open((folder.path / "study.db").c_str(), &raw);
+    sqlite3_stmt* read = nullptr;
+    sqlite3_prepare_v2(raw, ("SELECT " + column + " FROM " + table + " LIMIT 1").c_str(), -1, &read, nullptr);
+    REQUIRE(sqlite3_step(read) == SQLITE_ROW);
+    std::string bytes(static_cast<const char*>(sqlite3_column_blob(read, 0)),
+                      std::size_t(sqlite3_column_bytes(read, 0)));
+    sqlite3_finalize(read);
+    const std::string whole = bytes;
+    char& byte = bytes[stream.below(bytes.size())];
+    byte = static_cast<char>(static_cast<unsigned char>(byte) ^ (1U << stream.below(8)));
+    const auto write = [&](const std::string& value) {
+      sqlite3_stmt* update = nullptr;
+      const std::string which = fold ? "fold = (SELECT min(fold) FROM fold_model)" : "id = 1";
+      sqlite3_prepare_v2(raw, ("UPDATE " + table + " SET " + column + " = ? WHERE " + which).c_str(), -1,
+                         &update, nullptr);
+      sqlite3_bind_blob64(update, 1, value.data(), value.size(), SQLITE_TRANSIENT);
+      CHECK(sqlite3_step(update) == SQLITE_DONE);
+      sqlite3_finalize(update);
+    };
+    write(bytes);
+    CHECK_THROWS_WITH_AS(Store(folder.path).current("power"), doctest::Contains("is damaged"), Error);
+    write(whole);
+    sqlite3_close(raw);
+  }
+  CHECK(Store(folder.path).current("power")->surrogate->predict(points).mean ==
+        f.surrogate->predict(points).mean);
+}
+
+TEST_CASE("a setting that is no finite number never gets into the store") {
+  const renth::test::Scratch folder;
+  Store store(folder.path);
+  for (const double bad : {double(NAN), double(INFINITY), -double(INFINITY)})
+    CHECK_THROWS_WITH_AS(store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {planned(bad)}),
+                         doctest::Contains("radius would be set to"), Error);
+  CHECK(store.batches().empty());
+  store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {planned(1)});
+  store.set_status(1, RunStatus::failed, "H\xf6he", 0, 1);
+  CHECK(store.run(1)->message == "H\xef\xbf\xbdhe");
 }

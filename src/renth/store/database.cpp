@@ -1,7 +1,12 @@
+#include <fcntl.h>
 #include <fmt/format.h>
 #include <sqlite3.h>
+#include <unistd.h>
 
+#include <cstdlib>
 #include <renth/base/error.hpp>
+#include <renth/base/text.hpp>
+#include <renth/store/checksum.hpp>
 #include <renth/store/database.hpp>
 
 namespace renth {
@@ -23,6 +28,8 @@ Statement& Statement::bind(double value) {
   return *this;
 }
 Statement& Statement::bind(std::string_view text) {
+  // What is stored must be fit for every document that will tell it.
+  if (!is_valid_utf8(text)) return bind(std::string_view(valid_utf8(text)));
   sqlite3_bind_text64(handle_.get(), next_++, text.data(), text.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
   return *this;
 }
@@ -63,13 +70,62 @@ std::string Statement::text(int column) const {
   return std::string(view(column));
 }
 
+namespace {
+
+namespace fs = std::filesystem;
+
+/// SQLite writes to the file and beside it.
+bool may_write(const fs::path& file) {
+  const fs::path folder = file.parent_path().empty() ? "." : file.parent_path();
+  const auto may = [](const fs::path& what) {
+    return faccessat(AT_FDCWD, what.c_str(), W_OK, AT_EACCESS) == 0;
+  };
+  return !fs::exists(folder) || (may(folder) && (!fs::exists(file) || may(file)));
+}
+
+/// A folder of our own with a copy of the database and of what was written beside it.
+fs::path copied(const fs::path& file) {
+  std::string folder = (fs::temp_directory_path() / "renth-XXXXXX").string();
+  if (!mkdtemp(folder.data()))
+    throw Error("cannot make a copy of the store to read it", folder, "make room there, or set TMPDIR",
+                ErrorKind::machine);
+  for (const char* part : {"", "-wal"})
+    if (std::error_code error; fs::exists(file.string() + part, error)) {
+      const fs::path to = fs::path(folder) / ("study.db" + std::string(part));
+      fs::copy_file(file.string() + part, to, error);
+      if (!error) fs::permissions(to, fs::perms::owner_read | fs::perms::owner_write, error);
+      if (!error) continue;
+      fs::remove_all(folder);
+      throw Error("the store cannot be read (" + error.message() + ")", file.string(),
+                  "look at its permissions", ErrorKind::machine);
+    }
+  return folder;
+}
+
+}  // namespace
+
 Database::Database(const std::filesystem::path& file) : file_(file) {
+  if (!may_write(file)) copy_ = copied(file);
+  const fs::path opened = read_only() ? copy_ / "study.db" : file;
   sqlite3* raw = nullptr;
-  const int status = sqlite3_open_v2(file.c_str(), &raw, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr);
+  const int status =
+      sqlite3_open_v2(opened.c_str(), &raw, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr);
   handle_.reset(raw);
   if (status != SQLITE_OK) fail("opening");
   patience(10'000);
+  add_checksum_functions(handle_.get(), &damaged_);
   execute("PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;");
+}
+
+Database::~Database() {
+  cached_.clear();
+  handle_.reset();
+  std::error_code error;
+  if (read_only()) fs::remove_all(copy_, error);
+}
+
+void Database::refuse_writing() {
+  if (read_only()) execute("PRAGMA query_only = ON");
 }
 
 void Database::patience(int milliseconds) {
@@ -86,6 +142,12 @@ void Database::fail(const std::string& doing) const {
     remedy = "the disk is full: make room and try again; nothing that was stored is lost";
   if (code == SQLITE_NOTADB || code == SQLITE_CORRUPT)
     remedy = "the file is no study store or is damaged: restore it from a copy";
+  if (damaged_)
+    throw Error(
+        text, file_.string(),
+        "restore study.db from a copy; or move it away, and renth import runs takes in what was computed",
+        ErrorKind::machine);
+  if (read_only()) remedy = "the study may only be read here: copy its folder to where you may write";
   throw Error(fmt::format("{} the store failed ({})", doing, text), file_.string(), remedy,
               ErrorKind::machine);
 }

@@ -55,11 +55,17 @@ class Statement {
 
 /// One connection, WAL, foreign keys, full synchronisation: what is committed survives power loss.
 ///
-/// A second process waits up to ten seconds for the first to finish writing.
+/// A second process waits up to ten seconds for the first to finish writing. Where nothing may be written, a
+/// copy is read: what others have written there and not yet moved into the file is then seen too.
 class Database {
  public:
   /// \throws Error (machine)  cannot be opened, or is no database.
   explicit Database(const std::filesystem::path& file);
+  ~Database();
+  /// Is it a copy of what may only be read?
+  bool read_only() const { return !copy_.empty(); }
+  /// From here on every write to a copy is an error.
+  void refuse_writing();
   Database(const Database&) = delete;  // statements know where it is
   Database& operator=(const Database&) = delete;
   Statement prepare(std::string_view sql);
@@ -81,7 +87,8 @@ class Database {
   struct Close {
     void operator()(sqlite3* s) const;
   };
-  std::filesystem::path file_;
+  std::filesystem::path file_, copy_;  ///< copy_: the folder of the copy, if it is one
+  bool damaged_ = false;               ///< a row was not what its checksum says
   std::unique_ptr<sqlite3, Close> handle_;
   std::map<const char*, Statement> cached_;  // goes before the connection
   int depth_ = 0;

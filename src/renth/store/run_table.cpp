@@ -97,6 +97,7 @@ class RunTable::Filler {
     table_.ids.push_back(row.id);
     table_.batch.push_back(batch_at_.at(row.batch));
     table_.blocks.push_back(row.block);
+    table_.makers.push_back(row.maker);
     table_.set_aside.push_back(row.set_aside);
     coordinates_.resize(coordinates_.size() + d, undefined);
     bool fixed = true;

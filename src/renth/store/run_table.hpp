@@ -36,8 +36,9 @@ class RunTable {
   std::vector<int> batch;      ///< index into `batches`
   std::vector<Batch> batches;  ///< of the store
   std::vector<int> blocks;
-  std::vector<char> set_aside;    ///< altogether
-  std::vector<char> fixed_match;  ///< made with the values that parameters are fixed at now
+  std::vector<std::int64_t> makers;  ///< what computed it (Store::makers())
+  std::vector<char> set_aside;       ///< altogether
+  std::vector<char> fixed_match;     ///< made with the values that parameters are fixed at now
   const std::string& use(Eigen::Index row) const { return batches[std::size_t(batch[std::size_t(row)])].use; }
 
  private:

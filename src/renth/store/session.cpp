@@ -26,7 +26,8 @@ Eigen::MatrixXd covering_points(const RunTable& runs) {
 
 }  // namespace
 
-Session::Session(const std::filesystem::path& folder) : study(read_study(folder)), store(folder) {}
+Session::Session(const std::filesystem::path& folder, Store::Opening opening)
+    : study(read_study(folder)), store(folder, opening) {}
 
 Session::~Session() {
   keep();

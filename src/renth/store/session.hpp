@@ -20,7 +20,7 @@ namespace renth {
 /// An open study. What it reads of the store it keeps until the store changes.
 class Session {
  public:
-  explicit Session(const std::filesystem::path& folder);
+  explicit Session(const std::filesystem::path& folder, Store::Opening opening = Store::Opening::usual);
   ~Session();
   Session(const Session&) = delete;
   Session& operator=(const Session&) = delete;

@@ -8,7 +8,7 @@
 namespace renth {
 namespace {
 
-constexpr int schema_version = 3;
+constexpr int schema_version = 4;
 const char* const schema = R"(
 CREATE TABLE batch (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, use TEXT NOT NULL, method TEXT NOT NULL,
   options TEXT NOT NULL, seed INTEGER NOT NULL, next INTEGER NOT NULL,
@@ -80,12 +80,59 @@ CREATE TABLE result (verb TEXT NOT NULL, variant TEXT NOT NULL, options TEXT NOT
   date TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%SZ', 'now')), PRIMARY KEY (verb, variant)) WITHOUT ROWID;
 )";
 
+/// Every row is sealed with a checksum; what computed a run is known.
+const char* const schema_4 = R"(
+CREATE TABLE maker (id INTEGER PRIMARY KEY, document TEXT NOT NULL UNIQUE,
+  since TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%SZ', 'now')));
+ALTER TABLE run ADD COLUMN maker INTEGER NOT NULL DEFAULT 0;
+)";
+
+struct Sealed {
+  const char *table, *values;
+};
+constexpr Sealed sealed_tables[] = {
+    {"batch", RENTH_BATCH_VALUES},         {"run", RENTH_RUN_VALUES},
+    {"output", RENTH_OUTPUT_VALUES},       {"output_set_aside", RENTH_ASIDE_VALUES},
+    {"surrogate", RENTH_SURROGATE_VALUES}, {"fold_model", RENTH_FOLD_VALUES},
+    {"proposal", RENTH_PROPOSAL_VALUES},   {"worked_out", RENTH_WORKED_VALUES},
+    {"result", RENTH_RESULT_VALUES}};
+
 using nlohmann::json;
+
+/// How many folders of finished runs a study has.
+int finished_runs(const std::filesystem::path& folder) {
+  namespace fs = std::filesystem;
+  int count = 0;
+  std::error_code error;
+  for (const fs::directory_entry& run : fs::directory_iterator(folder / "runs", error)) {
+    const fs::path outcome = run.path() / "outcome";
+    const bool ended = fs::is_regular_file(outcome, error) && fs::file_size(outcome, error) > 0;
+    count += ended || fs::exists(run.path() / "point-01" / "outcome", error);
+  }
+  return count;
+}
 
 }  // namespace
 
-Store::Store(const std::filesystem::path& folder) : db_(folder / "study.db") {
+void seal_every_row(Database& store) {
+  for (const auto& [table, values] : sealed_tables)
+    store.execute(fmt::format("UPDATE {} SET checksum = renth_checksum({})", table, values));
+}
+
+Store::Store(const std::filesystem::path& folder, Opening opening) : db_(folder / "study.db") {
+  Statement query = db_.prepare("PRAGMA user_version");
+  query.step();
+  if (const bool is_new = query.integer(0) == 0; is_new && opening == Opening::usual)
+    if (const int runs = finished_runs(folder); runs > 0)
+      throw Error(fmt::format("the store is empty, and there are folders of {} finished run{}", runs,
+                              runs == 1 ? "" : "s"),
+                  (folder / "study.db").string(),
+                  "put study.db back from a copy; or take the runs in again: renth import runs; or, to begin "
+                  "anew, move the folder runs away",
+                  ErrorKind::machine);
+  query.reset();
   migrate();
+  db_.refuse_writing();
 }
 
 void Store::migrate() {
@@ -104,13 +151,20 @@ void Store::migrate() {
     if (version() < 1) db_.execute(schema);
     if (version() < 2) db_.execute(schema_2);
     if (version() < 3) db_.execute(schema_3);
+    if (version() < 4) {
+      db_.execute(schema_4);
+      for (const auto& [table, values] : sealed_tables)
+        db_.execute(fmt::format("ALTER TABLE {} ADD COLUMN checksum INTEGER", table));
+      seal_every_row(db_);
+    }
     db_.execute(fmt::format("PRAGMA user_version = {}", schema_version));
   });
 }
 
 std::vector<Batch> Store::batches() {
   std::vector<Batch> out;
-  Statement query = db_.prepare("SELECT id, name, use, method, options, seed, next FROM batch ORDER BY id");
+  Statement query = db_.prepare("SELECT id, name, use, method, options, seed, next, " RENTH_SOUND_BATCH
+                                " FROM batch ORDER BY id");
   while (query.step()) {
     Batch b;
     b.id = query.integer(0);
@@ -145,6 +199,7 @@ std::vector<std::int64_t> Store::add_batch(const Batch& b, const std::vector<Run
         .bind(static_cast<std::int64_t>(b.seed))
         .bind(static_cast<std::int64_t>(b.next))
         .run();
+    seal_batch(b.name);
     for (const Run& run : runs) ids.push_back(add_run(b.name, run));
   });
   return ids;
@@ -158,13 +213,14 @@ std::vector<std::int64_t> Store::extend_batch(const std::string& batch, const st
         .bind(static_cast<std::int64_t>(next))
         .bind(batch)
         .run();
+    seal_batch(batch);
     for (const Run& run : runs) ids.push_back(add_run(batch, run));
   });
   return ids;
 }
 
 std::int64_t Store::add_run(const std::string& b, const Run& run) {
-  db_.prepare(
+  db_.cached(
          "INSERT INTO run (batch, origin, block, settings) VALUES ((SELECT id FROM batch WHERE name = ?), ?, "
          "?, ?)")
       .bind(b)
@@ -172,7 +228,60 @@ std::int64_t Store::add_run(const std::string& b, const Run& run) {
       .bind(run.block)
       .bind(settings_to_text(run.settings))
       .run();
-  return db_.last_id();
+  const std::int64_t id = db_.last_id();
+  seal_run(id);
+  return id;
+}
+
+void Store::take_in(std::int64_t id, const Run& run) {
+  db_.transaction([&] {
+    if (this->run(id))
+      throw Error(fmt::format("there is a run {} already", id), "study.db", "leave it as it is");
+    if (!batch(run.batch)) add_batch({0, run.batch, run.use, "taken-in", {}, 0, 0}, {});
+    db_.cached(
+           "INSERT INTO run (id, batch, origin, block, settings) VALUES (?, (SELECT id FROM batch WHERE name "
+           "= "
+           "?), ?, ?, ?)")
+        .bind(id)
+        .bind(run.batch)
+        .bind(run.origin)
+        .bind(run.block)
+        .bind(settings_to_text(run.settings))
+        .run();
+    seal_run(id);
+  });
+}
+
+void Store::seal_batch(const std::string& wanted) {
+  db_.cached("UPDATE batch SET checksum = renth_checksum(" RENTH_BATCH_VALUES ") WHERE name = ?")
+      .bind(wanted)
+      .run();
+}
+
+void Store::seal_run(std::int64_t run) {
+  db_.cached("UPDATE run SET checksum = renth_checksum(" RENTH_RUN_VALUES ") WHERE id = ?").bind(run).run();
+}
+
+std::int64_t Store::maker(const std::string& document) {
+  const auto known = [&] {
+    Statement query = db_.prepare("SELECT id FROM maker WHERE document = ?");
+    return query.bind(document).step() ? query.integer(0) : 0;
+  };
+  if (const std::int64_t id = known()) return id;
+  db_.prepare("INSERT OR IGNORE INTO maker (document) VALUES (?)").bind(document).run();
+  return known();
+}
+
+std::map<std::int64_t, std::string> Store::makers() {
+  std::map<std::int64_t, std::string> out;
+  Statement query = db_.prepare("SELECT id, document FROM maker");
+  while (query.step()) out.emplace(query.integer(0), query.text(1));
+  return out;
+}
+
+void Store::set_maker(std::int64_t run, std::int64_t maker) {
+  db_.cached("UPDATE run SET maker = ? WHERE id = ?").bind(maker).bind(run).run();
+  seal_run(run);
 }
 
 int Store::discard(const std::string& wanted) {
@@ -207,6 +316,7 @@ Run Store::run_of_row(const Statement& row) {
   r.seconds = row.real(8);
   r.attempts = static_cast<int>(row.integer(9));
   if (!row.is_null(10)) r.set_aside = row.text(10);
+  r.maker = row.integer(11);
   return r;
 }
 
@@ -218,14 +328,15 @@ std::vector<Run> Store::read_runs(Statement& query) {
                                      [](const Run& run, std::int64_t wanted) { return run.id < wanted; });
     return at != out.end() && at->id == id ? &*at : nullptr;
   };
-  Statement outputs = db_.prepare("SELECT run, response, value FROM output ORDER BY run, response");
+  Statement outputs =
+      db_.prepare("SELECT run, response, value, " RENTH_SOUND_OUTPUT " FROM output ORDER BY run, response");
   Run* run = nullptr;
   while (outputs.step()) {
     if (!run || run->id != outputs.integer(0)) run = of(outputs.integer(0));
     if (run)
       run->responses.emplace_hint(run->responses.end(), outputs.text(1), output_from_text(outputs.view(2)));
   }
-  Statement aside = db_.prepare("SELECT run, response, why FROM output_set_aside");
+  Statement aside = db_.prepare("SELECT run, response, why, " RENTH_SOUND_ASIDE " FROM output_set_aside");
   while (aside.step())
     if (Run* const found = of(aside.integer(0))) found->response_set_aside[aside.text(1)] = aside.text(2);
   return out;
@@ -246,15 +357,17 @@ void Store::read_done(const std::function<void(const RunRow&)>& run, const std::
                       const std::function<void(std::int64_t, std::string_view, std::string_view)>& output,
                       const std::function<void(std::int64_t, std::string_view)>& aside) {
   db_.reading([&] {
-    Statement runs = db_.prepare(
-        "SELECT id, batch, block, settings, set_aside IS NOT NULL FROM run WHERE status = 2 ORDER BY id");
+    Statement runs =
+        db_.prepare("SELECT id, batch, block, settings, set_aside IS NOT NULL, maker, " RENTH_SOUND_RUN
+                    " FROM run WHERE status = 2 ORDER BY id");
     while (runs.step())
       run({runs.integer(0), runs.integer(1), static_cast<int>(runs.integer(2)), runs.view(3),
-           runs.integer(4) != 0});
+           runs.integer(4) != 0, runs.integer(5)});
     runs_read();
-    Statement outputs = db_.prepare("SELECT run, response, value FROM output ORDER BY run, response");
+    Statement outputs =
+        db_.prepare("SELECT run, response, value, " RENTH_SOUND_OUTPUT " FROM output ORDER BY run, response");
     while (outputs.step()) output(outputs.integer(0), outputs.view(1), outputs.view(2));
-    Statement asides = db_.prepare("SELECT run, response FROM output_set_aside");
+    Statement asides = db_.prepare("SELECT run, response, " RENTH_SOUND_ASIDE " FROM output_set_aside");
     while (asides.step()) aside(asides.integer(0), asides.view(1));
   });
 }
@@ -278,15 +391,19 @@ void Store::set_status(std::int64_t run, RunStatus status, const std::string& me
       .bind(attempts)
       .bind(run)
       .run();
+  seal_run(run);
 }
 
 void Store::set_settings(std::int64_t run, const Settings& settings) {
   db_.prepare("UPDATE run SET settings = ? WHERE id = ?").bind(settings_to_text(settings)).bind(run).run();
+  seal_run(run);
 }
 
 void Store::set_outputs(std::int64_t run, const Outputs& outputs) {
   for (const auto& [response, output] : outputs)
-    db_.cached("INSERT OR REPLACE INTO output (run, response, value) VALUES (?, ?, ?)")
+    db_.cached(
+           "INSERT OR REPLACE INTO output (run, response, value, checksum) VALUES (?1, ?2, ?3, "
+           "renth_checksum(?1, ?2, ?3))")
         .bind(run)
         .bind(response)
         .bind(output_to_text(output))
@@ -296,8 +413,11 @@ void Store::set_outputs(std::int64_t run, const Outputs& outputs) {
 void Store::set_aside(std::int64_t run, const std::string& response, const std::optional<std::string>& why) {
   if (response.empty()) {
     db_.prepare("UPDATE run SET set_aside = ? WHERE id = ?").bind_optional(why).bind(run).run();
+    seal_run(run);
   } else if (why) {
-    db_.prepare("INSERT OR REPLACE INTO output_set_aside (run, response, why) VALUES (?, ?, ?)")
+    db_.prepare(
+           "INSERT OR REPLACE INTO output_set_aside (run, response, why, checksum) VALUES (?1, ?2, ?3, "
+           "renth_checksum(?1, ?2, ?3))")
         .bind(run)
         .bind(response)
         .bind(*why)

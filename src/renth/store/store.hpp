@@ -11,6 +11,7 @@
 #include <renth/quality/cross_validation.hpp>
 #include <renth/store/database.hpp>
 #include <renth/store/run_records.hpp>
+#include <renth/store/sealed.hpp>
 #include <renth/study/study.hpp>
 #include <string>
 #include <vector>
@@ -57,6 +58,7 @@ struct Run {
   std::string message;
   double seconds = 0;
   int attempts = 0;
+  std::int64_t maker = 0;  ///< what computed it (Store::makers()); 0: unknown, or imported
 };
 
 /// What can be said of a run at a glance.
@@ -86,6 +88,7 @@ struct RunRow {
   int block = 0;
   std::string_view settings;  ///< gone with the next row
   bool set_aside = false;
+  std::int64_t maker = 0;  ///< see Run
 };
 
 /// What a verb found last, with all that says how it was come by.
@@ -118,8 +121,15 @@ struct StoredProposal {
 /// ones refused.
 class Store {
  public:
-  /// Opens or makes `folder`/study.db. \throws Error (machine).
-  explicit Store(const std::filesystem::path& folder);
+  enum class Opening {
+    usual,
+    taking_in,  ///< run folders may be there already: they are to be taken in
+  };
+  /// Opens or makes `folder`/study.db. \throws Error (machine)  it cannot be; it is empty or missing, and
+  /// there are folders of finished runs, which a new store would overwrite.
+  explicit Store(const std::filesystem::path& folder, Opening opening = Opening::usual);
+  /// May it only be read? Then it can be looked at, and nothing that verbs find is kept.
+  bool read_only() const { return db_.read_only(); }
 
   /// Does something that is not worth waiting for another process that writes. \throws Error (machine)  it
   /// writes too long; whatever `body` throws.
@@ -151,6 +161,14 @@ class Store {
   void set_settings(std::int64_t run, const Settings& settings);
   void set_outputs(std::int64_t run, const Outputs& outputs);
   void set_aside(std::int64_t run, const std::string& response, const std::optional<std::string>& why);
+
+  /// The number of a description of what computes runs (see maker_document()); known from then on.
+  std::int64_t maker(const std::string& document);
+  std::map<std::int64_t, std::string> makers();
+  void set_maker(std::int64_t run, std::int64_t maker);
+  /// Adds a run with the number that it had, its batch made if there is none of that name. \throws Error
+  /// there is a run of that number.
+  void take_in(std::int64_t id, const Run& run);
 
   /// The machine that computes a running run.
   void set_host(std::int64_t run, const std::string& host);
@@ -202,11 +220,14 @@ class Store {
 
  private:
   void migrate();
+  void seal_batch(const std::string& name);
+  void seal_run(std::int64_t run);
   std::vector<Run> read_runs(Statement& query);
   /// The columns that run_of_row() reads, of runs joined with their batches; a condition may follow.
   static constexpr const char* select_runs =
       "SELECT run.id, batch.name, batch.use, origin, block, settings, status, message, seconds, attempts, "
-      "set_aside FROM run JOIN batch ON batch.id = run.batch ";
+      "set_aside, maker, " RENTH_SOUND_RUN ", " RENTH_SOUND_BATCH
+      " FROM run JOIN batch ON batch.id = run.batch ";
   static Run run_of_row(const Statement& row);
   Database db_;
 };

@@ -7,7 +7,9 @@ namespace renth {
 using nlohmann::json;
 
 std::optional<std::string> Store::worked_out(const std::string& what, std::int64_t of, std::uint64_t state) {
-  Statement query = db_.prepare("SELECT bytes FROM worked_out WHERE what = ? AND of = ? AND state = ?");
+  Statement query = db_.prepare(
+      "SELECT bytes FROM worked_out WHERE what = ? AND of = ? AND state = ? AND checksum = "
+      "renth_checksum(" RENTH_WORKED_VALUES ")");
   query.bind(what).bind(of).bind(static_cast<std::int64_t>(state));
   if (!query.step()) return std::nullopt;
   return query.text(0);
@@ -27,7 +29,10 @@ void Store::keep(const std::vector<WorkedOut>& all) noexcept {
     without_waiting([&] {
       db_.transaction([&] {
         for (const WorkedOut& one : all)
-          db_.prepare("INSERT OR REPLACE INTO worked_out (what, of, state, bytes) VALUES (?, ?, ?, ?)")
+          db_.prepare(
+                 "INSERT OR REPLACE INTO worked_out (what, of, state, bytes, checksum) VALUES (?1, ?2, ?3, "
+                 "?4, "
+                 "renth_checksum(?1, ?2, ?3, ?4))")
               .bind(one.what)
               .bind(one.of)
               .bind(static_cast<std::int64_t>(one.state))
@@ -46,9 +51,9 @@ void Store::keep(const std::vector<WorkedOut>& all) noexcept {
 
 void Store::keep(const KeptResult& r) {
   db_.prepare(
-         "INSERT OR REPLACE INTO result (verb, variant, options, seed, state, document) VALUES (?, ?, ?, "
-         "?, "
-         "?, ?)")
+         "INSERT OR REPLACE INTO result (verb, variant, options, seed, state, document, checksum) VALUES "
+         "(?1, "
+         "?2, ?3, ?4, ?5, ?6, renth_checksum(?1, ?2, ?3, ?4, ?5, ?6))")
       .bind(r.verb)
       .bind(r.variant)
       .bind(words_to_text(r.options))
@@ -60,8 +65,9 @@ void Store::keep(const KeptResult& r) {
 
 std::vector<KeptResult> Store::results() {
   std::vector<KeptResult> out;
-  Statement query = db_.prepare(
-      "SELECT verb, variant, options, seed, state, document, date FROM result ORDER BY verb, variant");
+  Statement query =
+      db_.prepare("SELECT verb, variant, options, seed, state, document, date, " RENTH_SOUND_RESULT
+                  " FROM result ORDER BY verb, variant");
   while (query.step())
     out.push_back({query.text(0), query.text(1), json::parse(query.view(2)),
                    static_cast<Seed>(query.integer(3)), static_cast<std::uint64_t>(query.integer(4)),

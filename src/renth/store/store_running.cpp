@@ -10,7 +10,7 @@ std::optional<Run> Store::run(std::int64_t id) {
   if (!query.bind(id).step()) return std::nullopt;
   Run out = run_of_row(query);
   query.reset();  // else it holds a view of the store open
-  Statement& outputs = db_.cached("SELECT response, value FROM output WHERE run = ?");
+  Statement& outputs = db_.cached("SELECT response, value, " RENTH_SOUND_OUTPUT " FROM output WHERE run = ?");
   outputs.bind(id);
   while (outputs.step()) out.responses[outputs.text(0)] = output_from_text(outputs.view(1));
   return out;

@@ -55,10 +55,15 @@ std::int64_t Store::save(const StoredSurrogate& s) {
         .bind_bytes(matrix_bytes(s.errors))
         .run();
     id = db_.last_id();
+    db_.prepare("UPDATE surrogate SET checksum = renth_checksum(" RENTH_SURROGATE_VALUES ") WHERE id = ?")
+        .bind(id)
+        .run();
     for (std::size_t f = 0; f < s.cv.models.size(); ++f) {
       const Archive part = s.cv.models[f]->save();
       db_.prepare(
-             "INSERT INTO fold_model (surrogate, fold, archive_kind, version, bytes) VALUES (?, ?, ?, ?, ?)")
+             "INSERT INTO fold_model (surrogate, fold, archive_kind, version, bytes, checksum) VALUES (?1, "
+             "?2, "
+             "?3, ?4, ?5, renth_checksum(?1, ?2, ?3, ?4, ?5))")
           .bind(id)
           .bind(static_cast<std::int64_t>(f))
           .bind(part.kind)
@@ -80,8 +85,8 @@ std::int64_t Store::save(const StoredSurrogate& s) {
 std::optional<StoredSurrogate> Store::current(const std::string& response) {
   Statement query = db_.prepare(
       "SELECT id, kind, options, data_hash, study_hash, tried, why, archive_kind, version, bytes, runs, "
-      "folds, predicted, errors "
-      "FROM surrogate WHERE response = ? ORDER BY id DESC LIMIT 1");
+      "folds, predicted, errors, " RENTH_SOUND_SURROGATE
+      " FROM surrogate WHERE response = ? ORDER BY id DESC LIMIT 1");
   query.bind(response);
   if (!query.step()) return std::nullopt;
   StoredSurrogate s;
@@ -98,8 +103,8 @@ std::optional<StoredSurrogate> Store::current(const std::string& response) {
   s.cv.folds.of_run = list_from<int>(query.view(11));
   s.cv.predicted = ArchiveReader(query.view(12)).matrix();
   if (!query.is_null(13)) s.errors = ArchiveReader(query.view(13)).matrix();
-  Statement folds =
-      db_.prepare("SELECT archive_kind, version, bytes FROM fold_model WHERE surrogate = ? ORDER BY fold");
+  Statement folds = db_.prepare("SELECT archive_kind, version, bytes, " RENTH_SOUND_FOLD
+                                " FROM fold_model WHERE surrogate = ? ORDER BY fold");
   folds.bind(s.id);
   while (folds.step())
     s.cv.models.push_back(
@@ -119,7 +124,10 @@ void Store::save_proposals(const std::vector<StoredProposal>& proposals, const j
     db_.prepare("INSERT INTO seek (document) VALUES (?)").bind(document.dump()).run();
     const std::int64_t id = db_.last_id();
     for (const StoredProposal& p : proposals)
-      db_.prepare("INSERT INTO proposal (seek, rank, settings) VALUES (?, ?, ?)")
+      db_.prepare(
+             "INSERT INTO proposal (seek, rank, settings, checksum) VALUES (?1, ?2, ?3, renth_checksum(?1, "
+             "?2, "
+             "?3))")
           .bind(id)
           .bind(p.rank)
           .bind(settings_to_text(p.settings))
@@ -129,8 +137,8 @@ void Store::save_proposals(const std::vector<StoredProposal>& proposals, const j
 
 std::vector<StoredProposal> Store::proposals() {
   std::vector<StoredProposal> out;
-  Statement query = db_.prepare(
-      "SELECT rank, settings FROM proposal WHERE seek = (SELECT max(id) FROM seek) ORDER BY rank");
+  Statement query = db_.prepare("SELECT rank, settings, " RENTH_SOUND_PROPOSAL
+                                " FROM proposal WHERE seek = (SELECT max(id) FROM seek) ORDER BY rank");
   while (query.step()) out.push_back({static_cast<int>(query.integer(0)), settings_from_text(query.view(1))});
   return out;
 }

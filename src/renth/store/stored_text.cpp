@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <cmath>
 #include <limits>
 #include <renth/store/stored_text.hpp>
@@ -28,6 +30,10 @@ std::string words_to_text(const json& words) {
 }
 
 std::string settings_to_text(const Settings& settings) {
+  for (const auto& [name, value] : settings)
+    if (const auto* number = std::get_if<double>(&value); number && !std::isfinite(*number))
+      throw Error(fmt::format("{} would be set to {}", name, *number), "a run's settings",
+                  "give it a number that can be set");
   return to_json(settings).dump();
 }
 

@@ -1,0 +1,141 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <renth/store/maker.hpp>
+#include <renth/table/whole_file.hpp>
+
+namespace renth {
+namespace {
+
+using nlohmann::json;
+using Kind = SolverSpec::Kind;
+
+/// Without blanks, but for those between quotes.
+std::string squeezed(const std::string& text) {
+  std::string out;
+  char quote = 0;
+  for (const char c : text) {
+    if (quote == 0 && (c == ' ' || c == '\t' || c == '\n' || c == '\r')) continue;
+    if (quote == 0 && (c == '"' || c == '\''))
+      quote = c;
+    else if (c == quote)
+      quote = 0;
+    out.push_back(c);
+  }
+  return out;
+}
+
+json source_of(const OutputSource& s) {
+  return {{"form", int(s.form)},      {"what", s.what},         {"file", s.file},
+          {"over", s.over},           {"take", int(s.take)},    {"row", s.row},
+          {"at_column", s.at_column}, {"at_value", s.at_value}, {"skip", s.skip}};
+}
+
+json inputs_of(const Study& study) {
+  json out = json::object();
+  for (const InputFile& input : study.solver.inputs)
+    if (!input.link && !input.from.empty())
+      out[input.to] = fmt::format(
+          "{:016x}",
+          hash64(read_whole_file((study.folder / input.from).string(), "cannot read the input template",
+                                 "put it back, or correct input in [solver]")));
+  return out;
+}
+
+/// What of a maker one response comes from, by the word for it; empty: unknown.
+using Part = std::map<std::string, std::string>;
+Part part_of(const json& document, const std::string& response) {
+  if (document.contains("formula")) {
+    const json& all = document["formula"];
+    return all.contains(response) ? Part{{"formula", all[response].dump()}} : Part{};
+  }
+  if (!document.contains("output") || !document["output"].contains(response)) return {};
+  return {{"command", document["command"].dump()},
+          {"template", document["template"].dump()},
+          {"output source", document["output"][response].dump()}};
+}
+
+json parsed(const std::string& document) {
+  return document.empty() ? json::object() : json::parse(document);
+}
+
+std::string difference(const Part& a, const Part& b) {
+  std::string out;
+  for (const auto& [word, text] : a)
+    if (const auto other = b.find(word); other == b.end() || other->second != text)
+      out += (out.empty() ? "" : ", ") + word;
+  return out;
+}
+
+}  // namespace
+
+std::string maker_document(const Study& study) {
+  const SolverSpec& s = study.solver;
+  if (s.kind == Kind::manual) return "";
+  json out;
+  if (s.kind == Kind::formula) {
+    for (const auto& [response, expression] : s.formulas)
+      out["formula"][response] = squeezed(expression->text());
+    return out.dump();
+  }
+  out["command"] = s.command;
+  out["template"] = inputs_of(study);
+  for (const auto& [response, source] : s.sources) {
+    out["output"][response] = source_of(source);
+    if (source.file.empty()) out["output"][response]["file"] = s.output_file;
+  }
+  return out.dump();
+}
+
+std::vector<MadeAlike> made_alike(Session& session, const Response& response,
+                                  const std::vector<std::int64_t>& ids) {
+  const RunTable& runs = session.runs();
+  std::map<std::int64_t, Part> parts;
+  for (const auto& [id, document] : session.store.makers())
+    parts[id] = part_of(parsed(document), response.name);
+  std::vector<std::pair<Part, MadeAlike>> groups;
+  for (const std::int64_t id : ids) {
+    const auto row = std::lower_bound(runs.ids.begin(), runs.ids.end(), id);
+    if (row == runs.ids.end() || *row != id) continue;
+    const auto part = parts.find(runs.makers[std::size_t(row - runs.ids.begin())]);
+    if (part == parts.end() || part->second.empty()) continue;
+    auto group = std::find_if(groups.begin(), groups.end(),
+                              [&](const auto& known) { return known.first == part->second; });
+    if (group == groups.end()) group = groups.insert(groups.end(), {part->second, {}});
+    group->second.runs.push_back(id);
+  }
+  const Part today = groups.empty() ? Part{} : part_of(parsed(maker_document(session.study)), response.name);
+  std::vector<MadeAlike> out;
+  for (auto& [part, group] : groups) {
+    group.today = part == today;
+    group.differs = difference(part, today);
+    out.push_back(std::move(group));
+  }
+  return out;
+}
+
+bool makes_the_same(const Study& study, const std::string& document, const std::string& today) {
+  if (document.empty() || document == today) return true;
+  const json a = parsed(document), b = parsed(today);
+  return std::all_of(study.responses.begin(), study.responses.end(), [&](const Response& r) {
+    const Part own = r.derive ? Part{} : part_of(a, r.name);
+    return own.empty() || own == part_of(b, r.name);
+  });
+}
+
+std::string listed_runs(const std::vector<std::int64_t>& ids) {
+  std::string text = ids.size() == 1 ? "run " : "runs ";
+  int told = 0;
+  for (std::size_t i = 0; i < ids.size();) {
+    std::size_t end = i;
+    while (end + 1 < ids.size() && ids[end + 1] == ids[end] + 1) ++end;
+    if (++told > 6) return text + fmt::format(" and {} more", ids.size() - i);
+    text += fmt::format("{}{}", told > 1 ? ", " : "", ids[i]);
+    if (end > i) text += fmt::format("{}{}", end > i + 1 ? "–" : ", ", ids[end]);
+    i = end + 1;
+  }
+  return text;
+}
+
+}  // namespace renth
