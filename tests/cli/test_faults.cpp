@@ -2,6 +2,7 @@
 #include <doctest/doctest.h>
 
 #include <cli/solver_study.hpp>
+#include <support_store.hpp>
 
 using namespace renth::test;
 
@@ -131,9 +132,8 @@ TEST_CASE("after a power cut outcomes of the boot before are not believed, what 
   tool("plan random --runs 4");
   CHECK(tool("run -q").status == 0);
   // Two of the four as they would be had the power gone before their commit.
-  tool.shell(
-      "sqlite3 study.db 'update run set status = 1 where id in (2, 3); delete from output where run in (2, "
-      "3)'");
+  change_store(tool.folder,
+               "update run set status = 1 where id in (2, 3); delete from output where run in (2, 3)");
   tool.shell("sed -i 's/[0-9a-f]*-[0-9a-f-]* end/another-boot end/' runs/000002/outcome");
   CHECK(tool("run -q --json").json()["adopted"] == 1);
   const auto began = starts(tool, "start");
@@ -148,9 +148,8 @@ TEST_CASE("a failure that was not yet booked when renth was killed is retried as
   make_study(tool, answer, "retries = 1\n");
   tool("plan random --runs 1");
   CHECK(tool("run -q").status == 0);
-  tool.shell(
-      "sqlite3 study.db 'update run set status = 1; delete from output'; sed -i 's/^exited 0/exited 9/' "
-      "runs/000001/outcome");
+  change_store(tool.folder, "update run set status = 1; delete from output");
+  tool.shell("sed -i 's/^exited 0/exited 9/' runs/000001/outcome");
   const Answer a = tool("run -q --json");
   CHECK(a.status == 0);
   CHECK(a.json()["adopted"] == 1);
@@ -162,7 +161,7 @@ TEST_CASE("runs that another machine computes are left alone until it is said to
   const Tool tool;
   make_study(tool, answer);
   tool("plan random --runs 2");
-  tool.shell("sqlite3 study.db \"update run set status = 1, host = 'far-away' where id = 1\"");
+  change_store(tool.folder, "update run set status = 1, host = 'far-away' where id = 1");
   const Answer a = tool("run -q --json");
   CHECK(has_note(a.json(), "elsewhere"));
   CHECK(a.json()["left"] == 1);

@@ -104,6 +104,9 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
       ->check(CLI::Range(1, 100));
   app.add_flag("!--keep-idle", o.fitting.drop_idle,
                "do not try without the parameters that carry no information");
+  app.add_flag("--mixed", o.fitting.mixed,
+               "fit runs together that were computed by different formulas, commands, templates or output "
+               "sources");
   app.add_option("--take", o.take, "confirm: fit the runs of confirm batches too")
       ->check(CLI::IsMember({"confirm"}));
   return [options, &globals] { return fit(*options, globals); };

@@ -1,6 +1,7 @@
 #include <renth/cli/cli.hpp>
 #include <renth/document/import.hpp>
 #include <renth/workflow/importing.hpp>
+#include <renth/workflow/taking_in.hpp>
 
 namespace renth::cli {
 namespace {
@@ -12,6 +13,16 @@ struct ImportAsked {
 };
 
 int import_runs(ImportAsked& o, const Globals& globals) {
+  namespace fs = std::filesystem;
+  const fs::path own = fs::path(globals.study) / "runs";
+  if (fs::is_directory(o.file) || (o.file == "runs" && fs::is_directory(own))) {
+    std::error_code error;
+    if (o.file != "runs" && !fs::equivalent(o.file, own, error))
+      throw Error("the folder is not that of the study's runs", o.file,
+                  fmt::format("name a table, or {} to take in what was computed there", own.string()));
+    Session session(globals.study, Store::Opening::taking_in);
+    return finish(globals, session, take_in_runs(session), 0);
+  }
   for (const std::string& entry : o.map) {
     const std::size_t equals = entry.rfind('=');
     if (equals == std::string::npos || equals == 0)
@@ -27,8 +38,10 @@ int import_runs(ImportAsked& o, const Globals& globals) {
 
 std::function<int()> declare_import(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<ImportAsked>();
-  app.add_option("FILE", o->file,
-                 "a table separated by commas, semicolons, tabs, bars or blanks, or JSON of runs")
+  app.add_option(
+         "FILE", o->file,
+         "a table separated by commas, semicolons, tabs, bars or blanks, or JSON of runs; or runs, the "
+         "folder of the study's own runs, after study.db was lost")
       ->required();
   app.add_option("--map", o->map, "\"Column (mm)=name\": what a column is in the study");
   app.add_option(

@@ -16,6 +16,10 @@ std::function<int()> declare_run(CLI::App& app, Globals& globals) {
   app.add_option("--only", r.only, "only these runs, by number")->delimiter(',');
   app.add_flag("--retry-failed", r.retry_failed,
                "run failed runs again; with per, also axis points that are missing");
+  app.add_flag(
+      "--renew", r.renew,
+      "compute again, as new runs, what was computed by another formula, command, template or output "
+      "source than today's; the older runs are set aside");
   app.add_flag("--put-back", r.put_back, "plan again what another machine was computing: it is lost");
   auto* dry = app.add_flag("--dry-run", r.dry_run, "show the inputs and the command; run nothing");
   auto* collect =

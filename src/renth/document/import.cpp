@@ -24,4 +24,17 @@ std::string to_table(const Study&, const ImportResult& r) {
   return out + notes_of(r.notes) + "next: renth fit\n";
 }
 
+Json to_document(const Study&, const TakeInResult& r) {
+  return json_of(Figures{whole("done", "", r.done), whole("failed", "", r.failed),
+                         whole("planned", "", r.planned), whole("known", "", r.known),
+                         raw("notes", notes_document(r.notes))});
+}
+
+std::string to_table(const Study&, const TakeInResult& r) {
+  return fmt::format("{} taken in: {} done, {} failed, {} had not ended and are planned; {} known already.\n",
+                     count_of(r.done + r.failed + r.planned, "run"), r.done, r.failed, r.planned,
+                     r.known == 0 ? "none was" : fmt::format("{} were", r.known)) +
+         notes_of(r.notes) + (r.planned > 0 ? "next: renth run\n" : "next: renth fit\n");
+}
+
 }  // namespace renth

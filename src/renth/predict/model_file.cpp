@@ -3,6 +3,7 @@
 #include <boost/crc.hpp>
 #include <cmath>
 #include <nlohmann/json.hpp>
+#include <renth/base/text.hpp>
 #include <renth/predict/model_file.hpp>
 #include <renth/predict/problem_json.hpp>
 #include <renth/surrogate/archive_json.hpp>
@@ -123,6 +124,7 @@ Model read_model(std::string_view text, const std::string& place) {
       text.substr(std::min(text.size(), at + seal.size() + 8)).substr(0, 2) != "\"}")
     refuse("the model is damaged: its checksum is not that of its text", place,
            "copy it again, or export the model again");
+  if (nested_deeper(text, most_nested_json)) refuse("the model is nested too deep", place);
   try {
     const Json document = Json::parse(text);
     if (document.at("version").get<int>() > model_version)

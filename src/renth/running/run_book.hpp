@@ -51,6 +51,8 @@ class RunBook {
   std::optional<Run> next_run();
 
   const Settings& settings(Call call) const { return active_.at(call.run).run.settings; }
+  /// The file in a call's folder that says what run it is of, should the store be lost.
+  RenderedFile identity(Call call) const;
   bool wanted(std::int64_t run, const std::string& batch) const;
 
   RunSummary summary;
@@ -80,6 +82,8 @@ class RunBook {
   void store_failed(const Run& run, const std::string& message, double seconds, int attempts);
   void settle_followers(std::int64_t leader, const Outputs* outputs, const std::string& message);
   bool copied(const Run& run);
+  void know_makers();
+  bool made_as_today(const Run& run) const;
   void journal(Call call, const Active& a, const Outcome& o, const CallRecord& record,
                const std::string& outcome);
 
@@ -95,6 +99,9 @@ class RunBook {
   std::unordered_map<std::uint64_t, std::pair<std::int64_t, std::string>>
       failed_;  ///< hash of settings → a run that failed now, and why
   std::string host_, user_;
+  std::int64_t maker_ = 0;  ///< what computes runs today
+  std::string maker_document_;
+  std::set<std::int64_t> alike_;  ///< makers that give the same
 };
 
 /// The name of this machine.

@@ -353,6 +353,7 @@ class Cluster {
       std::string list;
       for (auto& [call, files] : calls) {
         files.push_back({"command", call_script(renderer_.command(call))});
+        files.push_back(book_.identity(call));
         renderer_.prepare(call, files);
         list += folder_of(call).string() + "\n";
       }

@@ -182,9 +182,10 @@ class Pool {
         });
         continue;
       }
-      renderer_.prepare(call, files);
       const std::filesystem::path folder = RunFolder::of(study_, call).folder;
       in_flight_[folder.string()] = {call, digest_of(files)};
+      files.push_back(book_.identity(call));
+      renderer_.prepare(call, files);
       keeper_->start(folder, renderer_.command(call));
     }
     keeper_->flush();

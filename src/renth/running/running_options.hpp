@@ -22,6 +22,7 @@ struct RunningOptions {
   std::vector<std::int64_t> only;  ///< empty: all runs
   int jobs = 0;                    ///< 0: as the study says
   bool retry_failed = false;
+  bool renew = false;     ///< runs that were not computed as they would be today are planned anew
   bool put_back = false;  ///< runs that another machine was computing are planned again
   bool dry_run = false;
   /// On a cluster: whether to submit what is planned, and whether to wait until all has ended.

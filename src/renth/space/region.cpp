@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <limits>
 #include <renth/base/error.hpp>
 #include <renth/numeric/sobol_sequence.hpp>
 #include <renth/space/region.hpp>
@@ -54,6 +55,69 @@ Eigen::MatrixXd region_points(const Space& space, Eigen::Index count) {
     }
   }
   return points.topRows(found);
+}
+
+namespace {
+
+/// The smallest margin; as bad as can be where a limit is undefined.
+double margin_at(const Space& space, const Eigen::VectorXd& point) {
+  try {
+    return space.margin(point.data());
+  } catch (const Error&) {
+    return -std::numeric_limits<double>::infinity();
+  }
+}
+
+/// Steps along one parameter at a time, to the next value that can be set or by a part of the span, halved
+/// when none helps.
+NearestAllowed climbed(const Space& space, NearestAllowed from) {
+  double part = 0.25;
+  while (part > 1e-12 && from.margin < 0) {
+    NearestAllowed best = from;
+    for (Eigen::Index j = 0; j < space.size(); ++j) {
+      const Parameter& p = space[j];
+      std::vector<double> values;
+      if (p.is_between()) {
+        values = {std::min(p.high, from.point[j] + part * (p.high - p.low)),
+                  std::max(p.low, from.point[j] - part * (p.high - p.low))};
+      } else {
+        for (int i = 0; i < p.settable_count(); ++i) values.push_back(p.settable(i));
+      }
+      for (const double value : values) {
+        NearestAllowed next = from;
+        next.point[j] = value;
+        next.margin = margin_at(space, next.point);
+        if (next.margin > best.margin) best = next;
+      }
+    }
+    if (best.margin > from.margin)
+      from = best;
+    else
+      part /= 2;
+  }
+  return from;
+}
+
+}  // namespace
+
+NearestAllowed nearest_allowed(const Space& space, Seed seed) {
+  constexpr int tries = 20'000;
+  constexpr std::size_t starts = 30;
+  std::vector<NearestAllowed> found = {{space.nominal(), margin_at(space, space.nominal())}};
+  const auto better = [](const NearestAllowed& a, const NearestAllowed& b) { return a.margin > b.margin; };
+  Stream stream(seed, "nearest allowed");
+  for (int i = 0; i < tries && found.front().margin < 0; ++i) {
+    NearestAllowed one;
+    one.point = draw(space, Values::physical, stream);
+    one.margin = margin_at(space, one.point);
+    if (found.size() == starts && one.margin <= found.back().margin) continue;
+    found.insert(std::upper_bound(found.begin(), found.end(), one, better), one);
+    if (found.size() > starts) found.pop_back();
+  }
+  NearestAllowed best = found.front();
+  for (std::size_t s = 0; s < found.size() && best.margin < 0; ++s)
+    if (NearestAllowed one = climbed(space, found[s]); one.margin > best.margin) best = std::move(one);
+  return best;
 }
 
 double feasible_share(const Space& space, Seed seed) {

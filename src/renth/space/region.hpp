@@ -32,6 +32,17 @@ Eigen::MatrixXd region_points(const Space& space, Eigen::Index count);
 /// The share of the box that the limits leave, from 20 000 points; 1 without limits.
 double feasible_share(const Space& space, Seed seed);
 
+/// The setting of the box that was found to come nearest to holding every limit.
+struct NearestAllowed {
+  Eigen::VectorXd point;
+  double margin = 0;  ///< of the limit that it holds least; ≥ 0: it holds all
+};
+
+/// Looks for a setting that holds every limit: the nominal one, 20 000 at random, and from the best thirty of
+/// them by a compass search (V. Torczon, "On the convergence of pattern search algorithms", SIAM J. Optim. 7,
+/// 1997), through every choice and level. Ends with the first that holds them all.
+NearestAllowed nearest_allowed(const Space& space, Seed seed);
+
 /// The part of the region that a set of runs covers, and so where a surrogate made from them may
 /// be asked.
 ///

@@ -4,17 +4,12 @@
 #include <cmath>
 #include <renth/solver/collect.hpp>
 #include <renth/solver/render.hpp>
+#include <renth/store/maker.hpp>
 #include <renth/workflow/checking.hpp>
 #include <set>
 
 namespace renth {
 namespace {
-
-std::string listed(const std::vector<std::int64_t>& ids) {
-  std::string text;
-  for (std::size_t i = 0; i < ids.size() && i < 8; ++i) text += fmt::format("{}{}", i ? ", " : "", ids[i]);
-  return ids.size() > 8 ? fmt::format("{} and {} more", text, ids.size() - 8) : text;
-}
 
 /// Runs that a condition holds for, told once.
 template <class Is>
@@ -23,7 +18,7 @@ void tell(const std::vector<Run>& runs, Notes& notes, const char* code, const st
   std::vector<std::int64_t> ids;
   for (const Run& run : runs)
     if (is(run)) ids.push_back(run.id);
-  if (!ids.empty()) add_note(notes, code, fmt::format("{} (run {})", text, listed(ids)));
+  if (!ids.empty()) add_note(notes, code, fmt::format("{} ({})", text, listed_runs(ids)));
 }
 
 void check_parameter(const Study& study, const Parameter& p, const std::vector<Run>& runs, Notes& notes) {
@@ -148,13 +143,56 @@ SampleCheck check_sample(const Study& study, const std::string& file) {
   return out;
 }
 
+namespace {
+
+/// Which runs were computed by something else than what the study has today.
+void check_makers(Session& session, const Response& response, Notes& notes) {
+  const RunTable& runs = session.runs();
+  std::vector<std::int64_t> used;
+  for (std::size_t i = 0; i < runs.ids.size(); ++i)
+    if (!runs.set_aside[i]) used.push_back(runs.ids[i]);
+  for (const MadeAlike& group : made_alike(session, response, used))
+    if (!group.today)
+      add_note(notes, "other_maker",
+               fmt::format("{} was computed by another {} than today's in {}: fit refuses to mix them with "
+                           "others; renth run --renew computes them again",
+                           response.name, group.differs, listed_runs(group.runs)));
+}
+
+/// \throws Error  a limit that no setting holds, or limits that none holds together.
+void check_limits(const Study& study) {
+  const NearestAllowed all = nearest_allowed(study.space, study.seed);
+  if (all.margin >= 0) return;
+  const auto nearest = [&](const NearestAllowed& found) {
+    return std::isfinite(found.margin) ? fmt::format("the nearest found, {}, misses by {:.3g}",
+                                                     describe(study.space, found.point), -found.margin)
+                                       : std::string("it is defined at none of those that were tried");
+  };
+  for (const Limit& limit : study.space.limits())
+    if (const NearestAllowed one = nearest_allowed(Space(study.space.parameters(), {limit}), study.seed);
+        one.margin < 0)
+      throw Error(
+          fmt::format("no setting within the spans holds the limit \"{}\": {}", limit.text, nearest(one)),
+          "study.toml [[limit]]", "correct the limit, or widen the spans that it is about");
+  std::string texts;
+  for (const Limit& limit : study.space.limits())
+    texts += fmt::format("{}\"{}\"", texts.empty() ? "" : ", ", limit.text);
+  throw Error(
+      fmt::format("no setting within the spans holds all the limits {} together: {}", texts, nearest(all)),
+      "study.toml [[limit]]", "loosen one of them, or widen the spans that they are about");
+}
+
+}  // namespace
+
 CheckResult check_study(Session& session) {
   CheckResult out;
   const Study& study = session.study;
   out.feasible_share = feasible_share(study.space, study.seed);
   out.suggested = suggested_runs(study.space);
+  if (out.feasible_share == 0) check_limits(study);
   if (out.feasible_share == 0)
-    add_note(out.notes, "nothing_allowed", "of 20 000 random settings the limits allow none: check them");
+    add_note(out.notes, "little_allowed",
+             "of 20 000 random settings the limits allow none: next to nothing is left of the box");
   else if (out.feasible_share < 0.05)
     add_note(out.notes, "little_allowed",
              fmt::format("the limits leave only {:.2g} % of the box: narrower spans would serve better",
@@ -176,6 +214,7 @@ CheckResult check_study(Session& session) {
   check_responses(study, runs, out.notes);
   for (const Response& r : study.responses)
     if (!r.derive) {
+      check_makers(session, r, out.notes);
       try {
         current_surrogate(session, r, out.notes);
       } catch (const Error& e) {

@@ -9,7 +9,8 @@ ModelExport export_model(Session& session, const std::vector<std::string>& respo
                          const std::string& file) {
   const FittedStudy fitted(session, responses);
   Model model = fitted.model();
-  model.feasibility = learned_feasibility(session.study, ended_runs(session.study, session.store.runs()));
+  double share = 0;
+  model.feasibility = learned_feasibility(session, share);
   const std::string text = model_text(model);
   write_whole_file(file, text);
   ModelExport out;

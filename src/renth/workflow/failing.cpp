@@ -134,6 +134,16 @@ std::unique_ptr<const Surrogate> learned_feasibility(const Study& study, const E
   return feasibility_fit(study.space, ended.points, ended.failed, study.seed);
 }
 
+std::shared_ptr<const Surrogate> learned_feasibility(Session& session, double& share) {
+  const EndedRuns ended = ended_runs(session.study, session.store.runs());
+  const auto failed = std::count(ended.failed.begin(), ended.failed.end(), true);
+  share = ended.failed.empty() ? 0 : double(failed) / double(ended.failed.size());
+  if (failed == 0 || failed == static_cast<std::ptrdiff_t>(ended.failed.size())) return nullptr;
+  const std::string bytes = session.worked_out(
+      "feasibility", 0, [&] { return learned_feasibility(session.study, ended)->save().bytes; });
+  return Feasibility::load({"feasibility", 1, bytes, {}});
+}
+
 JournalResult journal_of(Session& session, const std::vector<std::int64_t>& runs) {
   JournalResult out;
   std::set<std::int64_t> exist;

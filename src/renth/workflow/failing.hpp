@@ -46,6 +46,9 @@ FailuresResult find_failures(Session& session, double level = 0.95);
 /// The probability that a run succeeds, learned from all that ended (see Feasibility); a Surrogate for
 /// whatever plans or proposes runs. Nothing if no run has failed, or none is done.
 std::unique_ptr<const Surrogate> learned_feasibility(const Study& study, const EndedRuns& ended);
+/// The same of all runs of a session, learned once while they stay as they are.
+/// \param share  receives the share of ended runs that failed.
+std::shared_ptr<const Surrogate> learned_feasibility(Session& session, double& share);
 
 /// The journal; of some runs, or of all if none are named. \throws Error  an unknown run.
 JournalResult journal_of(Session& session, const std::vector<std::int64_t>& runs);

@@ -38,6 +38,7 @@ struct FittingOptions {
       progress;
   std::vector<std::string> responses;  ///< empty: all
   bool take_confirm = false;           ///< fit the runs of confirm batches too
+  bool mixed = false;                  ///< fit runs together that were not computed alike
   std::optional<Seed> seed;            ///< of folds and starts; default: the study's
   double level = 0.95;
 };

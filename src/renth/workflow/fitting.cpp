@@ -3,6 +3,7 @@
 #include <renth/base/error.hpp>
 #include <renth/fit/methods.hpp>
 #include <renth/numeric/random.hpp>
+#include <renth/store/maker.hpp>
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/kept_fit.hpp>
 
@@ -100,6 +101,7 @@ class Fitting {
   void fit(const Response& response, const RunData& data) {
     if (data.data.size() == 0)
       throw Error("there are no done runs", response.name, "renth plan and renth run, or renth import");
+    check_makers(response, data);
     const Space& space = session_.study.space;
     FitRequest request = asked_.request;
     request.transform = transform_asked(space, data.data, options_);
@@ -109,10 +111,33 @@ class Fitting {
         session_, response, data,
         fit_response(space, data.data, asked_.kind, request, seed_, asked_.choice, choosing(response)),
         std::move(made));
+    // What cannot be reported on does not become the current one.
+    add_result(response, stored, data);
     const std::int64_t id = session_.store.save(stored);
     session_.remember("matches its runs", id, state_, "yes");
-    add_result(response, stored, data);
     remember_judgement(session_, id, state_, out_.models.back().judgement);
+  }
+
+  /// Values of another formula or solver are of another response, whatever they are called.
+  void check_makers(const Response& response, const RunData& data) {
+    const std::vector<MadeAlike> groups = made_alike(session_, response, data.ids);
+    if (groups.size() == 1 && !groups[0].today)
+      add_note(
+          out_.notes, "other_maker",
+          fmt::format("{}: its runs were computed by another {} than today's: renth run --renew computes "
+                      "them again",
+                      response.name, groups[0].differs));
+    if (groups.size() < 2) return;
+    std::string text;
+    for (const MadeAlike& g : groups)
+      text += fmt::format("{}{} by {}", text.empty() ? "" : ", ", listed_runs(g.runs),
+                          g.today ? "today's" : "another " + g.differs);
+    const std::string what = fmt::format("{} was not computed alike in all runs: {}", response.name, text);
+    if (!options_.mixed)
+      throw Error(what, "fit",
+                  "renth run --renew computes the older ones again; or set them aside; or fit them together: "
+                  "`mixed`");
+    add_note(out_.notes, "mixed_makers", what);
   }
 
   ChoosingOptions choosing(const Response& response) const {

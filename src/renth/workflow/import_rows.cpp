@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/base/text.hpp>
 #include <renth/workflow/import_rows.hpp>
 #include <set>
 
@@ -56,7 +57,8 @@ void add_responses(const Study& study, const nlohmann::json& responses, std::siz
 }
 
 TableFile table_of_json(const Study& study, const std::string& text, const std::string& file) {
-  const nlohmann::json document = nlohmann::json::parse(text, nullptr, false);
+  const bool deep = nested_deeper(text, most_nested_json);
+  const nlohmann::json document = deep ? nlohmann::json() : nlohmann::json::parse(text, nullptr, false);
   if (document.is_discarded() || !document.is_object() || !document.contains("runs") ||
       !document["runs"].is_array())
     throw Error(
@@ -207,7 +209,17 @@ class Reader {
     const auto found = columns_.find(title);
     if (found == columns_.end()) return "";
     const std::string& text = row.cells[found->second];
-    return is_missing(text) ? "" : text;
+    return is_missing(text) && !is_own_word(title, text) ? "" : text;
+  }
+  /// A choice may be called None, and a message "-": what the study means by it counts.
+  bool is_own_word(const std::string& title, const std::string& text) const {
+    if (const auto p = study_.space.find(title)) {
+      const std::vector<std::string>& choices = study_.space[*p].choices;
+      return std::find(choices.begin(), choices.end(), text) != choices.end();
+    }
+    for (const FixedParameter& f : study_.fixed)
+      if (f.name == title) return f.value == Value(text);
+    return title == "message" || title == "batch";
   }
   static double number(const std::string& text, const std::string& title) {
     const auto value = cell_number(text);
@@ -218,11 +230,19 @@ class Reader {
                     : "give a number, or leave it blank");
   }
 
+  /// The same, whole and not too large to be counted.
+  static std::int64_t whole_number(const std::string& text, const std::string& title) {
+    const double value = number(text, title);
+    if (value != std::floor(value) || std::abs(value) > 1e9)
+      throw Error(fmt::format("\"{}\" is no whole number up to a thousand million", text), title,
+                  "leave it as it was exported, or leave the column out");
+    return static_cast<std::int64_t>(value);
+  }
+
   ImportRow read(const TableFile::Row& row) const {
     ImportRow out;
     out.line = row.line;
-    if (const std::string id = cell(row, "id"); !id.empty())
-      out.id = static_cast<std::int64_t>(number(id, "id"));
+    if (const std::string id = cell(row, "id"); !id.empty()) out.id = whole_number(id, "id");
     for (const Parameter& p : study_.space.parameters()) {
       const std::string text = cell(row, p.name);
       if (text.empty()) {
@@ -267,7 +287,7 @@ class Reader {
       throw Error(fmt::format("\"{}\" is no use", out.use), "use", "write fit, check or confirm");
     out.origin = cell(row, "origin");
     if (const std::string block = cell(row, "block"); !block.empty())
-      out.block = static_cast<int>(number(block, "block"));
+      out.block = static_cast<int>(whole_number(block, "block"));
     out.failed = cell(row, "status") == "failed";
     out.aside = cell(row, "set_aside");
     out.message = cell(row, "message");

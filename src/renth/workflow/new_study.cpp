@@ -39,7 +39,15 @@ std::pair<std::string, std::string> identifier_and_unit(const std::string& title
 
 std::string toml_text(const std::string& text) {
   std::string out = "\"";
-  for (const char c : text) out += c == '"' || c == '\\' ? std::string("\\") + c : std::string(1, c);
+  for (const char c : text) {
+    const auto code = static_cast<unsigned char>(c);
+    if (c == '"' || c == '\\')
+      out.append("\\").push_back(c);
+    else if (code < 0x20 || code == 0x7f)
+      out += fmt::format("\\u{:04X}", code);
+    else
+      out.push_back(c);
+  }
   return out + '"';
 }
 

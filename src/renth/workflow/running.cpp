@@ -1,43 +1,16 @@
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/file.h>
-#include <unistd.h>
 
 #include <cstdlib>
 #include <renth/running/run_book.hpp>
 #include <renth/running/run_cluster.hpp>
+#include <renth/running/run_lock.hpp>
 #include <renth/running/run_pool.hpp>
 #include <renth/running/stopwatch.hpp>
+#include <renth/store/maker.hpp>
 #include <renth/workflow/running.hpp>
 
 namespace renth {
 namespace {
-
-/// One `run` at a time on a study; let go by the system when the process ends, however it ends.
-class RunLock {
- public:
-  explicit RunLock(const std::filesystem::path& folder)
-      : fd_(open((folder / "study.lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644)) {
-    if (fd_ < 0)
-      throw Error("cannot write into the study's folder", folder.string(),
-                  "look at its permissions and the disk", ErrorKind::machine);
-    // A keeper that was just forked holds it with its parent for a moment, and beyond it if that is killed.
-    for (int attempt = 0; attempt < 50; ++attempt) {
-      if (flock(fd_, LOCK_EX | LOCK_NB) == 0) return;
-      usleep(10'000);
-    }
-    close(fd_);
-    throw Error("another renth is running this study", folder.string(),
-                "wait until it is done, or stop it with Ctrl-C", ErrorKind::machine);
-  }
-  ~RunLock() { close(fd_); }
-  RunLock(const RunLock&) = delete;
-  RunLock& operator=(const RunLock&) = delete;
-  int fd() const { return fd_; }
-
- private:
-  int fd_;
-};
 
 /// Solvers that came with renth are found even if its folder is not on the PATH.
 void let_solvers_be_found_beside_us() {
@@ -103,10 +76,35 @@ void refuse_what_cannot_run(Session& session, const RunningOptions& options) {
     throw Error("no batch is called " + options.batch, "--batch", "renth runs lists the batches");
 }
 
+/// Plans anew what was not computed as it would be today; the older runs are set aside. \returns  the new
+/// runs.
+std::vector<std::int64_t> renew(Session& session, const RunBook& book) {
+  std::vector<std::int64_t> out;
+  const std::string today = maker_document(session.study);
+  const std::map<std::int64_t, std::string> makers = session.store.makers();
+  session.store.transaction([&] {
+    for (const Run& run : session.store.runs()) {
+      const auto maker = makers.find(run.maker);
+      if (run.status != RunStatus::done || run.set_aside || maker == makers.end() ||
+          !book.wanted(run.id, run.batch) || makes_the_same(session.study, maker->second, today))
+        continue;
+      Run again;
+      again.origin = run.origin;
+      again.block = run.block;
+      again.settings = run.settings;
+      out.push_back(session.store.add_run(run.batch, again));
+      session.store.set_aside(run.id, "",
+                              fmt::format("computed otherwise than today; run {} renews it", out.back()));
+    }
+  });
+  return out;
+}
+
 }  // namespace
 
-RunSummary run_batches(Session& session, const RunningOptions& options) {
+RunSummary run_batches(Session& session, const RunningOptions& asked) {
   using Kind = SolverSpec::Kind;
+  RunningOptions options = asked;
   refuse_what_cannot_run(session, options);
   const Kind kind = session.study.solver.kind;
   if (kind != Kind::slurm && (options.cancel || !options.submit || !options.wait))
@@ -118,6 +116,9 @@ RunSummary run_batches(Session& session, const RunningOptions& options) {
                 "put kind = \"slurm\" back, then renth run --collect, or --cancel", ErrorKind::request);
   let_solvers_be_found_beside_us();
   RunBook book(session, options);
+  if (options.renew)
+    for (const std::int64_t run : renew(session, book))
+      if (!options.only.empty()) options.only.push_back(run);
   if (kind == Kind::formula)
     compute_formulas(session, options, book);
   else if (kind == Kind::slurm)

@@ -1,0 +1,143 @@
+#include <fmt/format.h>
+
+#include <charconv>
+#include <filesystem>
+#include <renth/base/text.hpp>
+#include <renth/running/run_book.hpp>
+#include <renth/running/run_lock.hpp>
+#include <renth/solver/digest.hpp>
+#include <renth/solver/regular_file.hpp>
+#include <renth/store/maker.hpp>
+#include <renth/workflow/taking_in.hpp>
+
+namespace renth {
+namespace {
+
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+/// Folders named by numbers, ascending.
+std::map<std::int64_t, fs::path> run_folders(const fs::path& runs) {
+  std::map<std::int64_t, fs::path> out;
+  std::error_code error;
+  for (const fs::directory_entry& entry : fs::directory_iterator(runs, error)) {
+    const std::string name = entry.path().filename().string();
+    std::int64_t id = 0;
+    const auto [end, wrong] = std::from_chars(name.data(), name.data() + name.size(), id);
+    if (wrong == std::errc() && end == name.data() + name.size() && id > 0 && id <= 1'000'000'000)
+      out.emplace(id, entry.path());
+  }
+  return out;
+}
+
+class TakingIn {
+ public:
+  explicit TakingIn(Session& session)
+      : session_(session), study_(session.study), lock_(session.study.folder) {}
+
+  TakeInResult run() {
+    for (const RunHead& head : session_.store.heads())
+      if (head.status == RunStatus::running)
+        throw Error(fmt::format("run {} is being computed", head.id), "study.db",
+                    "renth run takes up what was interrupted");
+    session_.store.transaction([&] {
+      for (const auto& [id, folder] : run_folders(study_.folder / "runs")) take_in(id, folder);
+      collect();
+    });
+    if (!unreadable_.empty())
+      add_note(
+          result_.notes, "not_taken_in",
+          fmt::format("{}: no file in the folder says what the settings were", listed_runs(unreadable_)));
+    if (!guessed_.empty())
+      add_note(result_.notes, "batch_unknown",
+               fmt::format("{}: which batch they were of is not known; they are in taken-in, and are fitted",
+                           listed_runs(guessed_)));
+    return std::move(result_);
+  }
+
+ private:
+  static json document(const fs::path& file) {
+    const std::string text = RegularFile(file).read();
+    json out = nested_deeper(text, most_nested_json) ? json() : json::parse(text, nullptr, false);
+    return out.is_object() ? out : json::object();
+  }
+
+  /// The run as its folder tells it; nothing if that cannot be read.
+  std::optional<Run> read(std::int64_t id, const fs::path& folder) {
+    for (const fs::path& at : {folder, folder / "point-01"}) try {
+        const json identity = document(at / "renth-run.json");
+        Run run;
+        if (identity.value("run", std::int64_t(0)) == id) {
+          run.batch = identity.at("batch").get<std::string>();
+          run.use = identity.at("use").get<std::string>();
+          run.origin = identity.at("origin").get<std::string>();
+          run.block = identity.at("block").get<int>();
+          run.settings = settings_from_json(identity.at("settings"));
+          if (!is_use(run.use)) return std::nullopt;
+          if (identity.contains("maker")) run.maker = session_.store.maker(identity["maker"].dump());
+          return run;
+        }
+        json input = document(at / "input.json");  // of before folders said more
+        if (input.value("run", std::int64_t(0)) != id) continue;
+        input.erase("run");
+        if (study_.solver.per >= 0) input.erase(study_.axes[std::size_t(study_.solver.per)].name);
+        run.batch = "taken-in";
+        run.use = "fit";
+        run.origin = "added";
+        run.settings = settings_from_json(input);
+        guessed_.push_back(id);
+        return run;
+      } catch (const json::exception&) {
+        continue;
+      }
+    return std::nullopt;
+  }
+
+  void take_in(std::int64_t id, const fs::path& folder) {
+    if (session_.store.run(id)) {
+      ++result_.known;
+      return;
+    }
+    const auto run = read(id, folder);
+    if (!run) {
+      unreadable_.push_back(id);
+      return;
+    }
+    session_.store.take_in(id, *run);
+    if (run->maker > 0) session_.store.set_maker(id, run->maker);
+    // As if it had been left running: what its folder holds counts, and is not tried again.
+    session_.store.set_status(id, RunStatus::running, "", 0, study_.solver.retries + 1);
+    session_.store.set_host(id, host_name());
+  }
+
+  void collect() {
+    RunningOptions options;
+    RunBook book(session_, options);
+    for (const Call call : book.reopen()) {
+      const fs::path folder = RunFolder::of(study_, call).folder;
+      const auto outcome = read_outcome(folder, AnyBoot::yes);
+      if (outcome && outcome->how != Outcome::How::stopped && outcome->how != Outcome::How::not_started)
+        book.ended(call, *outcome, {digest_in(study_, call), "", ""});
+      else
+        book.put_back(call);
+    }
+    result_.done = book.summary.done;
+    result_.failed = book.summary.failed;
+    add_notes(result_.notes, book.summary.notes);
+    for (const RunHead& head : session_.store.heads()) result_.planned += head.status == RunStatus::planned;
+  }
+
+  Session& session_;
+  const Study& study_;
+  const RunLock lock_;
+  std::vector<std::int64_t> unreadable_, guessed_;
+  TakeInResult result_;
+};
+
+}  // namespace
+
+TakeInResult take_in_runs(Session& session) {
+  return TakingIn(session).run();
+}
+
+}  // namespace renth
