@@ -36,17 +36,26 @@ Field::Field(const Space& space, Index x, Index y, const Eigen::VectorXd& at, in
     const bool allowed = space.allows(points.row(i).transpose());
     image_.push_back(allowed ? static_cast<float>(values[i]) : std::numeric_limits<float>::quiet_NaN());
     forbidden = forbidden || !allowed;
+    allowed_ += allowed;
     if (allowed) low = std::min(low, values[i]), high = std::max(high, values[i]);
     if (i > 0 && i % columns == 0) lines_.push_back({});
     lines_.push_back({points(i, x), points(i, y), allowed ? values[i] : NAN});
   }
 }
 
-void Field::need_relief(const std::string& figure) const {
-  if (low < high) return;
-  throw Error(std::isfinite(low) ? "the response is flat over these two parameters"
-                                 : "the limits forbid the whole picture",
+void Field::need_places(const std::string& figure) const {
+  constexpr int fewest = 50;  // of some hundred thousand: fewer cannot be seen
+  if (allowed_ >= fewest) return;
+  throw Error(allowed_ == 0 ? "the limits forbid the whole picture"
+                            : "the limits leave next to nothing of the picture",
               figure, "hold the other parameters elsewhere with --at");
+}
+
+void Field::need_relief(const std::string& figure) const {
+  need_places(figure);
+  if (!(low < high))
+    throw Error("the response is flat over these two parameters", figure,
+                "hold the other parameters elsewhere with --at");
 }
 
 std::string Field::add_to(Gnuplot& g, double step, const Eigen::MatrixXd& runs) const {

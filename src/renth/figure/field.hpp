@@ -23,7 +23,9 @@ class Field {
   double low = INFINITY, high = -INFINITY;  ///< of the allowed places; low > high: there are none
   bool forbidden = false;                   ///< some place is
 
-  /// \throws Error  the values are all alike, or the limits forbid every place.
+  /// \throws Error  the limits leave too few places for a picture.
+  void need_places(const std::string& figure) const;
+  /// \throws Error  the same; the values are all alike.
   void need_relief(const std::string& figure) const;
   /// Puts $contours, lines `step` apart, and $runs and $at into the figure. Returns the expression that
   /// plots the filled picture.
@@ -35,7 +37,7 @@ class Field {
   const Space& space_;
   Eigen::Index x_, y_;
   Eigen::VectorXd at_;
-  int columns_, rows_;
+  int columns_, rows_, allowed_ = 0;
   std::vector<float> image_;
   std::vector<std::vector<double>> lines_;
 };

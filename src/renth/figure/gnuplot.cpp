@@ -4,8 +4,10 @@
 #include <cstdlib>
 #include <fstream>
 #include <renth/base/error.hpp>
+#include <renth/base/text.hpp>
 #include <renth/figure/gnuplot.hpp>
 #include <renth/solver/tool.hpp>
+#include <sstream>
 
 namespace renth {
 namespace {
@@ -63,6 +65,24 @@ ToolAnswer run_gnuplot(const std::filesystem::path& folder, const std::filesyste
   }
 }
 
+/// What gnuplot said of why it failed: its last words, on one line.
+std::string said(const ToolAnswer& answer) {
+  std::string out;
+  std::istringstream lines(answer.err);
+  for (std::string line; std::getline(lines, line);) {
+    const std::size_t first = line.find_first_not_of(" \t^");
+    if (first == std::string::npos) continue;
+    // It repeats the command before what is wrong with it.
+    if (line.rfind("plot ", 0) == 0 || line.rfind("splot ", 0) == 0) continue;
+    if (line.find("arning: ") != std::string::npos) continue;
+    out += (out.empty() ? "" : " | ") + line.substr(first);
+  }
+  constexpr std::size_t most = 400;
+  if (out.size() > most) out = "…" + out.substr(out.size() - most);
+  out = valid_utf8(out);
+  return out.empty() ? fmt::format("it said nothing and ended with status {}", answer.status) : out;
+}
+
 }  // namespace
 
 std::string quote(const std::string& text) {
@@ -83,7 +103,6 @@ Gnuplot& Gnuplot::line(const std::string& command) {
 
 Gnuplot& Gnuplot::block(const std::string& name, const std::vector<std::vector<double>>& rows) {
   blocks_ += "$" + name + " << EOD\n";
-  if (rows.empty()) blocks_ += "NaN NaN NaN NaN NaN NaN\n";
   for (const auto& row : rows) {
     for (const double v : row) blocks_ += std::isfinite(v) ? fmt::format("{} ", v) : "NaN ";
     blocks_ += "\n";
@@ -111,7 +130,7 @@ void Gnuplot::render(const std::filesystem::path& file, int width, int height) c
   }
   const ToolAnswer answer = run_gnuplot(scratch.path, file);
   if (answer.status != 0)
-    throw Error("gnuplot could not draw it (" + answer.err.substr(0, 400) + ")", file.string(),
+    throw Error(fmt::format("gnuplot could not draw it ({})", said(answer)), file.string(),
                 "please report it with the study", ErrorKind::machine);
   // Beside the target first, so that nobody ever sees half a figure.
   const std::filesystem::path part = file.string() + ".part";

@@ -14,6 +14,8 @@ inline constexpr const char* main = "#1c4f82";
 inline constexpr const char* band = "#bcd0e4";
 inline constexpr const char* accent = "#d3742a";
 inline constexpr const char* grid = "#e4e8ec";
+/// Of kinds of points and lines that stand side by side.
+inline constexpr const char* of_kind[] = {main, accent, "#2f8f6b", "#8a4fa0", "#b3893a", "#5a6570"};
 }  // namespace colour
 
 /// A text as a gnuplot string literal, whatever is in it. Markup is off in all our terminals.

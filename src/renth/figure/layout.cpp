@@ -86,6 +86,16 @@ std::string held_values(const Study& study, const Eigen::VectorXd& at,
   return out;
 }
 
+std::string range_of(const std::string& axis, double low, double high, double spare) {
+  if (!(low <= high) || !std::isfinite(low) || !std::isfinite(high)) low = 0, high = 1, spare = 0;
+  // What differs only by rounding is one value.
+  const double least = 1e-9 * std::max(std::abs(low), std::abs(high));
+  const double room = high - low > least      ? spare * (high - low)
+                      : low == 0 && high == 0 ? 1
+                                              : 0.1 * std::abs(high);
+  return fmt::format("set {}range [{}:{}]", axis, low - room, high + room);
+}
+
 double round_step(double x) {
   const double power = std::pow(10, std::floor(std::log10(x))), lead = x / power;
   return power * (lead < 1.5 ? 1 : lead < 3.5 ? 2 : lead < 7.5 ? 5 : 10);

@@ -126,6 +126,9 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
       lines[k].push_back({points(i, x), points(i, y), inside ? bands[k].mean[i] : NAN});
     }
   }
+  if (allowed.empty())
+    throw Error("the limits forbid the whole picture", "draw overlap",
+                "hold the other parameters elsewhere with --at");
   share = shares_in_specification(margins(responses, bands)(allowed, Eigen::all)).all;
   const std::string picture =
       g.image(image, grid_columns, grid_rows, px.low, (px.high - px.low) / (grid_columns - 1), py.low,

@@ -47,7 +47,6 @@ std::string tics_of(const Parameter& p, const char* axis, bool shown) {
   return fmt::format("set format {0} '%g'\nset {0}tics ({1})", axis, tics);
 }
 
-const char* const colours[] = {colour::main, colour::accent, "#2f8f6b", "#8a4fa0", "#b3893a", "#5a6570"};
 const int shapes[] = {7, 5, 9, 11, 13, 4};
 
 void pair_panel(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points,
@@ -66,7 +65,7 @@ void pair_panel(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points,
       }
     g.block(fmt::format("{}_{}", block, k), rows);
     plot += fmt::format("{}${}_{} using 1:2 with points pt {} ps {}*ps lc rgb '{}'", k ? ", " : "plot ",
-                        block, k, shapes[k % 6], size, colours[k % 6]);
+                        block, k, shapes[k % 6], size, colour::of_kind[k % 6]);
   }
   const double x0 = 0.085 + double(column) * size_x, y1 = 0.855 - double(row - 1) * size_y;
   g.line(
@@ -107,7 +106,7 @@ Gnuplot draw_pairs(const Study& study, const std::string& name, const Eigen::Mat
     g.line(
         fmt::format("set label {} {} at screen {},0.80 left offset 1.2,0 font ',12' point pt {} ps 1.3*ps lc "
                     "rgb '{}' front",
-                    900 + k, quote(kinds[k]), at, shapes[k % 6], colours[k % 6]));
+                    900 + k, quote(kinds[k]), at, shapes[k % 6], colour::of_kind[k % 6]));
   for (Index row = 1; row < d; ++row)
     for (Index column = 0; column < row; ++column) {
       pair_panel(g, space, points, origins, kinds, row, column);

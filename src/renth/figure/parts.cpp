@@ -4,6 +4,7 @@
 #include <cmath>
 #include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
+#include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <renth/terms/confounding.hpp>
@@ -49,8 +50,7 @@ void AverageRange::take(const Average& a) {
     if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
 }
 std::string AverageRange::command() const {
-  const double spare = 0.05 * (high - low);
-  return fmt::format("set yrange [{}:{}]", low - spare, high + spare);
+  return range_of("y", low, high, 0.05);
 }
 
 OneResponse::OneResponse(Session& session, const DrawingOptions& options, Notes& notes)

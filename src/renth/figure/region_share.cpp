@@ -41,7 +41,6 @@ struct NamedAssessment {
 Gnuplot draw_region_share(const Study&, const std::vector<NamedAssessment>& plans) {
   Gnuplot g;
   std::string plot;
-  const char* colours[] = {colour::main, colour::accent, "#2f8f6b", "#8a4fa0", "#b3893a", "#5a6570"};
   double most = 0;
   for (std::size_t i = 0; i < plans.size(); ++i) {
     const Assessment& a = plans[i].assessment;
@@ -53,7 +52,7 @@ Gnuplot draw_region_share(const Study&, const std::vector<NamedAssessment>& plan
     most = std::max(most, a.variance.max);
     g.block(fmt::format("plan{}", i), rows);
     plot += fmt::format("{}$plan{} using 1:2 with lines lw 2.4 dt {} lc rgb '{}' title {}",
-                        plot.empty() ? "plot " : ", ", i, i < 6 ? 1 : int(i) - 4, colours[i % 6],
+                        plot.empty() ? "plot " : ", ", i, i < 6 ? 1 : int(i) - 4, colour::of_kind[i % 6],
                         quote(fmt::format("{} ({} runs): mean {:.3g}, worst {:.3g}", plans[i].name, a.runs,
                                           a.information.i_value, a.variance.max)));
   }

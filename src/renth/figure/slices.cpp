@@ -69,6 +69,10 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
     }
     g.block(fmt::format("slice{}", j), rows).block(fmt::format("out{}", j), out);
   }
+  if (!std::isfinite(low))
+    throw Error(
+        "no setting along any parameter holds the limits: " + describe(space, at) + " is too far from them",
+        "draw slices", "hold the parameters where the limits hold: --at …, or --proposal K");
   const Eigen::VectorXd centre = band(at.transpose()).mean;
   begin_panels(
       g, static_cast<int>(space.size()),
@@ -76,9 +80,7 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
       fmt::format(
           "through {}; band: {:.0f} % of the mean; orange: this setting; dotted: outside what the runs cover",
           held_values(study, at, {}), 100 * level));
-  const double spare = 0.04 * (high - low);
-  g.line(fmt::format("set yrange [{}:{}]\nset ylabel {} offset 1,0", low - spare, high + spare,
-                     quote(response.unit)));
+  g.line(range_of("y", low, high, 0.04) + fmt::format("\nset ylabel {} offset 1,0", quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     const Parameter& p = space[j];
     slice_panel(g, p, j, at[j], centre[0]);

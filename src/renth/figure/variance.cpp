@@ -80,9 +80,7 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
   const Field field(
       space, x, y, at, 320, 320, [&](Points points) { return variance_at(study, a, points); },
       "draw variance", "name parameters with spans: --x A --y B");
-  if (!(field.high >= field.low))
-    throw Error("the limits forbid the whole picture", "draw variance",
-                "hold the others elsewhere with --at");
+  field.need_places("draw variance");
   Gnuplot g;
   const std::string picture = field.add_to(g, round_step(std::max(field.high - field.low, 1e-9) / 6), runs);
   g.line("set multiplot");
