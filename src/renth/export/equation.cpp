@@ -2,7 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <renth/base/error.hpp>
+#include <renth/base/text.hpp>
 #include <renth/export/equation.hpp>
 #include <renth/surrogate/equation_text.hpp>
 #include <renth/surrogate/polynomial.hpp>
@@ -21,10 +21,30 @@ std::string as_csv(const Study& study, const NaturalPolynomial& p, int digits) {
   return out;
 }
 
+/// What stands in a comment: on one line, and without what would end it.
+std::string comment_text(std::string_view text) {
+  std::string out;
+  for (const char c : text) {
+    if (!out.empty() && ((c == '/' && out.back() == '*') || (c == '*' && out.back() == '/'))) out += ' ';
+    out += c == '\n' || c == '\t' ? ' ' : c;
+  }
+  return without_controls(out);
+}
+
 std::string latex_text(const std::string& text) {
   std::string out;
-  for (const char c : text)
-    out += std::string("_#$%&{}").find(c) == std::string::npos ? std::string(1, c) : std::string("\\") + c;
+  for (const char c : text) {
+    if (c == '\\')
+      out += "\\backslash ";
+    else if (c == '^')
+      out += "{}^{\\wedge}";
+    else if (c == '~')
+      out += "\\sim ";
+    else if (std::string_view("_#$%&{}").find(c) != std::string_view::npos)
+      out += std::string("\\") + c;
+    else
+      out += c;
+  }
   return "\\mathrm{" + out + "}";
 }
 
@@ -60,7 +80,7 @@ std::string as_latex(const Study& study, const std::string& response, const Tran
   for (const auto& [contrast, values] : contrast_values(study.space, p.terms)) {
     out += "% " + contrast + " is";
     for (const auto& [choice, value] : values)
-      out += fmt::format(" {} for {},", digits_of(value, digits), choice);
+      out += fmt::format(" {} for {},", digits_of(value, digits), comment_text(choice));
     out.back() = '\n';
   }
   return out;
@@ -87,9 +107,9 @@ std::string as_c(const Study& study, const std::string& response, const Transfor
     words += fmt::format("\n   {}: ", q.name);
     if (q.is_choice())
       for (std::size_t c = 0; c < q.choices.size(); ++c)
-        words += fmt::format("{}{} {}", c ? ", " : "", c, q.choices[c]);
+        words += fmt::format("{}{} {}", c ? ", " : "", c, comment_text(q.choices[c]));
     else
-      words += coded ? "-1 to 1" : fmt::format("{} to {} {}", q.low, q.high, q.unit);
+      words += coded ? "-1 to 1" : fmt::format("{} to {} {}", q.low, q.high, comment_text(q.unit));
     if (!q.is_choice()) continue;
     const Eigen::MatrixXd table = contrasts(int(q.choices.size()));
     for (Eigen::Index k = 0; k < table.cols(); ++k) {
