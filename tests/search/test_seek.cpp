@@ -124,3 +124,77 @@ TEST_CASE("hard conditions are kept, and when nothing keeps them that is said") 
   CHECK(none.proposals[0].point.sum() == doctest::Approx(2));  // nearest to holding
   CHECK(none.proposals[0].desirability == 0);
 }
+
+namespace {
+
+SeekProblem problem_in(Space space, std::vector<std::function<double(const Eigen::VectorXd&)>> fs,
+                       std::vector<Goal> goals) {
+  SeekProblem p;
+  p.space = std::move(space);
+  p.responses = responses(std::move(fs));
+  p.goals = std::move(goals);
+  return p;
+}
+
+}  // namespace
+
+TEST_CASE("parameters that make no difference stay at nominal, are named, and do not set proposals apart") {
+  Space space = cube(4);
+  std::vector<Parameter> parameters = space.parameters();
+  parameters[1].nominal = 0.2;
+  parameters[3].nominal = 0.7;
+  const SeekProblem p = problem_in(Space(parameters), {[](const Eigen::VectorXd& x) {
+                                     return -std::pow(x[0] - 0.4, 2) - std::pow(x[2] - 0.6, 2);
+                                   }},
+                                   {{0, Goal::Aim::maximise}});
+  const SeekResult r = seek(p, {}, 1);
+  REQUIRE(r.proposals.size() == 3);
+  for (const Proposal& one : r.proposals) {
+    CHECK(one.free == std::vector<Eigen::Index>{1, 3});
+    CHECK(one.point[1] == 0.2);
+    CHECK(one.point[3] == 0.7);
+    CHECK(one.limited_by.empty());
+  }
+  for (int k = 1; k < 3; ++k)
+    CHECK(std::hypot(r.proposals[k].point[0] - r.proposals[0].point[0],
+                     r.proposals[k].point[2] - r.proposals[0].point[2]) >= 0.2499);
+}
+
+TEST_CASE("a parameter that matters elsewhere but not here is free here alone") {
+  // Beyond x0 = 0.5 the second one is of no use.
+  const SeekProblem p = problem_in(
+      cube(2), {[](const Eigen::VectorXd& x) { return x[0] > 0.5 ? 2 + x[0] : x[0] + 0.2 * x[1]; }},
+      {{0, Goal::Aim::maximise}});
+  SeekOptions one;
+  one.proposals = 1;
+  const Proposal best = seek(p, one, 1).proposals[0];
+  CHECK(best.free == std::vector<Eigen::Index>{1});
+  CHECK(best.point[1] == p.space[1].nominal);
+  one.search.hold = {0.3, std::nullopt};
+  const Proposal held = seek(p, one, 1).proposals[0];
+  CHECK(held.free.empty());
+  CHECK(held.point[1] == doctest::Approx(1));
+}
+
+TEST_CASE("only what binds limits: a limit that is met where the best is anyway does not") {
+  Space space = cube(2).with({{"x1 <= 0.4", [](const double* x) { return 0.4 - x[0]; }},
+                              {"x1 + x2 <= 0.9", [](const double* x) { return 0.9 - x[0] - x[1]; }}});
+  // The best is at (0.4, 0.5), on both limits; beyond the first it would be no better.
+  SeekProblem p =
+      problem_in(space, {[](const Eigen::VectorXd& x) { return -4 * std::pow(x[0] - 0.4, 2) + 0.1 * x[1]; }},
+                 {{0, Goal::Aim::maximise}});
+  SeekOptions one;
+  one.proposals = 1;
+  const Proposal best = seek(p, one, 1).proposals[0];
+  CHECK(best.point[0] == doctest::Approx(0.4).epsilon(0.05));
+  REQUIRE(best.limited_by.size() == 1);
+  CHECK(best.limited_by[0] == "x1 + x2 <= 0.9");
+  // A constraint that the best lies on by chance, and an end of a span that nothing pushes against.
+  SeekProblem q =
+      problem_in(cube(2), {[](const Eigen::VectorXd& x) { return -std::pow(x[0] - 1, 2) - x[1]; }},
+                 {{0, Goal::Aim::maximise}});
+  q.constraints.push_back({"x1 >= 1", [](const double* x, const double*) { return x[0] - 1; }, 1});
+  const Proposal corner = seek(q, one, 1).proposals[0];
+  CHECK(corner.limited_by ==
+        std::vector<std::string>{"x1 at the high end of its span", "x2 at the low end of its span"});
+}

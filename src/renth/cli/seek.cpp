@@ -18,6 +18,8 @@ std::function<int()> declare_seek(CLI::App& app, Globals& globals) {
   app.add_option("--keep", r.keep, "\"R<=V\": a condition on responses and parameters that must hold");
   app.add_option("--hold", o->hold, "p=v: settings that stay");
   app.add_option("--weight", o->weight, "R=W: importance among the goals (default 1, or as study.toml says)");
+  app.add_flag("--allow-failing", r.allow_failing,
+               "propose also where the solver is likely to fail, as learned from the runs that failed");
   app.add_option("--proposals", r.proposals, "how many settings to propose (default 3)")
       ->check(CLI::Range(1, 12));
   return [o, &globals] {

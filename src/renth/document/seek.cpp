@@ -44,12 +44,24 @@ Figures responses_of(const Study& study, const SeekOutcome& r, std::size_t i) {
   return out;
 }
 
+/// The names of parameters.
+std::vector<std::string> names_of(const Study& study, const std::vector<Eigen::Index>& parameters) {
+  std::vector<std::string> out;
+  for (const Eigen::Index j : parameters) out.push_back(study.space[j].name);
+  return out;
+}
+
 /// A proposal by itself: its place, how good it is, where it is.
 Figures figures(const Study& study, const SeekOutcome& r, std::size_t i) {
   const Proposal& p = r.result.proposals[i];
-  return {whole("rank", "proposal", std::int64_t(i) + 1),
-          number("desirability", "desirability", p.desirability, 3), setting("point", study, p.point),
-          raw("limited_by", json_texts(p.limited_by)), yes_no("inside", "", r.predicted.inside[i] != 0)};
+  return {
+      whole("rank", "proposal", std::int64_t(i) + 1),
+      number("desirability", "desirability", p.desirability, 3),
+      setting("point", study, p.point),
+      raw("limited_by", json_texts(p.limited_by)),
+      raw("free", names_of(study, p.free)),
+      number("failure_risk", std::isfinite(r.failure_risk[i]) ? "risk of failing" : "", r.failure_risk[i], 2),
+      yes_no("inside", "", r.predicted.inside[i] != 0)};
 }
 
 }  // namespace
@@ -61,6 +73,9 @@ Json to_document(const Study& study, const SeekOutcome& r) {
     proposals.back().push_back(group("responses", responses_of(study, r, i)));
   }
   Notes notes = r.notes;
+  if (!r.failure_risk.empty() && !std::isfinite(r.failure_risk.front()))
+    notes.push_back(
+        {"no_failure", "failure_risk is null: no run has failed, so there is nothing to learn it from"});
   notes.push_back({"front", "front and near_best are null: this version does not compute them"});
   return json_of(Figures{yes_no("feasible", "", r.result.feasible), list("proposals", proposals),
                          nothing("front"), nothing("near_best"), number("level", "", r.level),
@@ -97,6 +112,9 @@ std::string to_table(const Study& study, const SeekOutcome& r) {
                        r.predicted.inside[i] ? "" : "   (OUTSIDE what the runs cover)");
     out += proposal_table(study, r, i);
     if (!limits.empty()) out += fmt::format("  limited by {}\n", fmt::join(limits, "; "));
+    if (const auto free = names_of(study, r.result.proposals[i].free); !free.empty())
+      out += fmt::format("  {} {} no difference here and {} at nominal\n", fmt::join(free, ", "),
+                         free.size() == 1 ? "makes" : "make", free.size() == 1 ? "stays" : "stay");
   }
   return out + "\n" + notes_of(r.notes) + "next: renth confirm\n";
 }

@@ -12,12 +12,18 @@ struct Ramp {
   Goal::Aim aim = Goal::Aim::maximise;
   double zero = 0, one = 1;              ///< maximise and minimise
   double low = 0, target = 0, high = 1;  ///< target
+  double range = 0;                      ///< of the response over the region, if it is known
 
   double operator()(double y) const {
     if (aim != Goal::Aim::target) return std::clamp((y - zero) / (one - zero), 0.0, 1.0);
     if (y == target) return 1;
     const double edge = y < target ? low : high;
     return std::clamp((y - edge) / (target - edge), 0.0, 1.0);
+  }
+
+  /// The same, going on beyond the better end.
+  double beyond(double y) const {
+    return aim != Goal::Aim::target && one != zero ? (y - zero) / (one - zero) : (*this)(y);
   }
 
   /// How far `y` is outside the ramp, as a share of its width; 0 inside.

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <renth/base/error.hpp>
 #include <renth/numeric/random.hpp>
+#include <renth/search/scoring.hpp>
 #include <renth/search/seek.hpp>
 #include <renth/space/features.hpp>
 
@@ -25,65 +26,72 @@ Extremes extremes(const Space& space, const Responses& responses, int response,
 
 namespace {
 
-/// Figures of merit of one point; `order` puts feasible before infeasible, wanted before unwanted.
-struct Score {
-  double violation = 0, desirability = 1, outside = 0;
-  double order() const {
-    if (violation > 0) return -2 - violation;
-    return desirability > 0 ? desirability : -outside / (1 + outside);
-  }
-};
-
-Score score(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Eigen::VectorXd& point,
-            const Eigen::VectorXd& y) {
-  Score s;
-  for (const Constraint& c : problem.constraints) {
-    const double margin = c.margin(point.data(), y.data());
-    if (!(margin >= 0)) s.violation += std::isfinite(margin) ? -margin / c.scale : 1e3;
-  }
-  OverallDesirability overall;
-  for (std::size_t g = 0; g < problem.goals.size(); ++g) {
-    const double value = y[problem.goals[g].response], weight = problem.goals[g].weight;
-    if (std::isnan(value)) s.violation += 1e3;  // undefined here: not a place to propose
-    overall.add(ramps[g](value), weight);
-    s.outside += weight * ramps[g].outside(value);
-  }
-  s.desirability = overall.value();
-  return s;
-}
-
-std::vector<std::string> limits_of(const SeekProblem& problem, const Proposal& p) {
-  std::vector<std::string> out;
-  for (const Constraint& c : problem.constraints) {
-    const double margin = c.margin(p.point.data(), p.responses.data());
-    if (margin < 0.01 * c.scale) out.push_back(margin < 0 ? "violated: " + c.text : c.text);
-  }
-  for (const Limit& limit : problem.space.limits()) {
-    const double at_nominal = std::abs(limit.margin(problem.space.nominal().data()));
-    if (limit.margin(p.point.data()) <= 0.01 * std::max(at_nominal, 1e-9)) out.push_back(limit.text);
-  }
-  for (Eigen::Index j = 0; j < problem.space.size(); ++j) {
-    const Parameter& q = problem.space[j];
-    if (q.is_choice()) continue;
-    const double spare = 1e-6 * (q.high - q.low);
-    if (p.point[j] <= q.low + spare) out.push_back(fmt::format("{} at the low end of its span", q.name));
-    if (p.point[j] >= q.high - spare) out.push_back(fmt::format("{} at the high end of its span", q.name));
-  }
-  return out;
-}
-
-Proposal proposal_at(const SeekProblem& problem, const std::vector<Ramp>& ramps,
-                     const Eigen::VectorXd& point) {
-  Proposal p;
-  p.point = point;
+void judge(const SeekProblem& problem, const std::vector<Ramp>& ramps, Proposal& p) {
   p.responses = problem.responses(p.point.transpose()).row(0).transpose();
   const Score s = score(problem, ramps, p.point, p.responses);
   p.feasible = s.violation == 0;
   p.desirability = p.feasible ? s.desirability : 0;
+  p.of_goal.clear();
   for (std::size_t g = 0; g < problem.goals.size(); ++g)
     p.of_goal.push_back(ramps[g](p.responses[problem.goals[g].response]));
-  p.limited_by = limits_of(problem, p);
+}
+
+Proposal proposal_at(const SeekProblem& problem, const std::vector<Ramp>& ramps,
+                     const std::vector<bool>& held, const std::vector<Eigen::Index>& idle,
+                     const Eigen::VectorXd& point) {
+  Proposal p;
+  p.point = point;
+  judge(problem, ramps, p);
+  p.free = free_parameters(problem, ramps, held, p);
+  if (!p.free.empty()) judge(problem, ramps, p);
+  p.free.insert(p.free.end(), idle.begin(), idle.end());
+  std::sort(p.free.begin(), p.free.end());
+  p.limited_by = binding_limits(problem, ramps, p);
   return p;
+}
+
+/// A limit that keeps settings away from a proposal, by what makes a difference there.
+Limit away_from(const Space& space, const Proposal& p, double apart) {
+  std::vector<int> owner = feature_parameters(space);
+  std::vector<char> counts;
+  for (const int j : owner) counts.push_back(std::find(p.free.begin(), p.free.end(), j) == p.free.end());
+  const Eigen::VectorXd taken = features(space, p.point.transpose()).transpose();
+  return {"away from earlier proposals", [space, taken, counts, apart](const double* point) {
+            const Eigen::VectorXd x = Eigen::Map<const Eigen::VectorXd>(point, space.size());
+            Eigen::VectorXd gap = features(space, x.transpose()).transpose() - taken;
+            for (Eigen::Index f = 0; f < gap.size(); ++f) gap[f] *= counts[std::size_t(f)];
+            return gap.norm() - apart;
+          }};
+}
+
+/// One search a proposal, each kept away from those before; idle parameters stay at nominal.
+void add_proposals(const SeekProblem& problem, const Merit& merit, const SeekOptions& options,
+                   std::vector<bool> held, const std::vector<Eigen::Index>& idle, Seed seed,
+                   SeekResult& out) {
+  MaximiseOptions search = options.search;
+  search.hold.resize(std::size_t(problem.space.size()));
+  for (const Eigen::Index j : idle) {
+    search.hold[std::size_t(j)] = problem.space[j].nominal;
+    held[std::size_t(j)] = true;
+  }
+  Space space = problem.space;
+  for (int k = 0; k < options.proposals; ++k) {
+    std::vector<Maximum> ends;
+    try {
+      ends = maximise(space, merit, search, seed);
+    } catch (const Error&) {
+      if (k == 0) throw;
+      break;  // nothing is left so far away
+    }
+    Proposal p = proposal_at(problem, out.ramps, held, idle, ends.front().point);
+    // Behind one that is feasible and wanted, one that is not has no place.
+    if (k > 0 &&
+        ((out.feasible && !p.feasible) || (out.proposals[0].desirability > 0 && p.desirability == 0)))
+      break;
+    out.feasible = out.feasible || p.feasible;
+    space = space.with({away_from(problem.space, p, options.apart)});
+    out.proposals.push_back(std::move(p));
+  }
 }
 
 }  // namespace
@@ -95,6 +103,7 @@ SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed see
   for (const Goal& goal : problem.goals) {
     const Extremes range = extremes(problem.space, problem.responses, goal.response, whole, seed);
     out.ramps.push_back(ramp_between(goal, range.smallest.value, range.largest.value));
+    out.ramps.back().range = range.largest.value - range.smallest.value;
   }
 
   const Merit merit = [&](Points x) {
@@ -104,32 +113,16 @@ SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed see
       value[i] = score(problem, out.ramps, x.row(i).transpose(), y.row(i).transpose()).order();
     return value;
   };
-  // One search a proposal, each kept away from those before.
-  Space space = problem.space;
-  for (int k = 0; k < options.proposals; ++k) {
-    std::vector<Maximum> ends;
-    try {
-      ends = maximise(space, merit, options.search, seed);
-    } catch (const Error&) {
-      if (k == 0) throw;
-      break;  // nothing is left so far away
-    }
-    Proposal p = proposal_at(problem, out.ramps, ends.front().point);
-    // Behind one that is feasible and wanted, one that is not has no place.
-    if (k > 0 &&
-        ((out.feasible && !p.feasible) || (out.proposals[0].desirability > 0 && p.desirability == 0)))
-      break;
-    out.feasible = out.feasible || p.feasible;
-    const Eigen::VectorXd taken = features(problem.space, p.point.transpose()).transpose();
-    space = space.with({{"away from earlier proposals",
-                         [whole_space = problem.space, taken, apart = options.apart](const double* point) {
-                           const Eigen::VectorXd x =
-                               Eigen::Map<const Eigen::VectorXd>(point, whole_space.size());
-                           return (features(whole_space, x.transpose()).transpose() - taken).norm() - apart;
-                         }}});
-    out.proposals.push_back(std::move(p));
-  }
-  return out;
+  std::vector<bool> held(std::size_t(problem.space.size()), false);
+  for (std::size_t j = 0; j < options.search.hold.size(); ++j) held[j] = options.search.hold[j].has_value();
+  std::vector<Eigen::Index> idle = idle_parameters(problem, out.ramps, held, seed);
+  add_proposals(problem, merit, options, held, idle, seed, out);
+  if (out.feasible || idle.empty()) return out;
+  // Perhaps something holds only where they are not at nominal.
+  SeekResult elsewhere;
+  elsewhere.ramps = out.ramps;
+  add_proposals(problem, merit, options, held, {}, seed, elsewhere);
+  return elsewhere.feasible ? elsewhere : out;
 }
 
 }  // namespace renth

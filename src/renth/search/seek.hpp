@@ -16,7 +16,8 @@ struct Constraint {
   std::string text;
   /// Margin from a point (d natural values) and its r responses; ≥ 0 holds.
   std::function<double(const double* point, const double* responses)> margin;
-  double scale = 1;  ///< a typical size of the margin
+  double scale = 1;              ///< a typical size of the margin
+  double no_difference = 0.005;  ///< of the scale: a change of the margin that nobody minds; ∞: any
 };
 
 struct SeekProblem {
@@ -36,10 +37,11 @@ struct SeekOptions {
 
 struct Proposal {
   Eigen::VectorXd point;
-  Eigen::VectorXd responses;    ///< r means
-  double desirability = 0;      ///< weighted geometric mean
-  std::vector<double> of_goal;  ///< desirability of each goal
-  std::vector<std::string> limited_by;
+  Eigen::VectorXd responses;            ///< r means
+  double desirability = 0;              ///< weighted geometric mean
+  std::vector<double> of_goal;          ///< desirability of each goal
+  std::vector<std::string> limited_by;  ///< what binds: see binding_limits()
+  std::vector<Eigen::Index> free;       ///< parameters that make no difference there; they are at nominal
   bool feasible = false;
 };
 
@@ -51,7 +53,8 @@ struct SeekResult {
 
 /// The settings with the largest overall desirability, the weighted geometric mean of the goals'
 /// ramps; without goals, any settings that hold the constraints best. Each further proposal is
-/// the best that is at least `apart` away from those before; there may be fewer than asked for.
+/// the best that is at least `apart` away from those before, in what makes a difference there; there may be
+/// fewer than asked for.
 SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed seed);
 
 /// Smallest and largest value of one response over the region, and where.

@@ -14,12 +14,17 @@ struct Chosen {
   Settings settings;
 };
 
-/// The confirm run that already exists at these settings, if any.
-const Run* existing(const std::vector<Run>& runs, const Settings& settings) {
-  for (const Run& run : runs)
-    if (run.use == "confirm" && run.settings == settings && run.status != RunStatus::failed && !run.set_aside)
-      return &run;
-  return nullptr;
+/// The run that already exists at these settings, if any: a confirm run; of a solver that gives the same
+/// again also any run that failed there.
+const Run* existing(const Study& study, const std::vector<Run>& runs, const Settings& settings) {
+  const Run* failed = nullptr;
+  for (const Run& run : runs) {
+    if (run.settings != settings || run.set_aside) continue;
+    const bool has_failed = run.status == RunStatus::failed;
+    if (run.use == "confirm" && !has_failed) return &run;
+    if (has_failed && study.solver.repeatable) failed = &run;
+  }
+  return failed;
 }
 
 /// The settings named, else the proposals of these ranks (the best if none are named).
@@ -50,7 +55,7 @@ bool plan_missing(Session& session, const std::vector<Chosen>& chosen) {
   for (const Chosen& c : chosen) {
     const bool twice =
         std::any_of(missing.begin(), missing.end(), [&](const Run& r) { return r.settings == c.settings; });
-    if (twice || existing(runs, c.settings)) continue;
+    if (twice || existing(session.study, runs, c.settings)) continue;
     Run run;
     run.origin = "added";
     run.settings = c.settings;
@@ -66,7 +71,8 @@ bool plan_missing(Session& session, const std::vector<Chosen>& chosen) {
 void compute(Session& session, const std::vector<Chosen>& chosen, RunningOptions running, Notes& notes) {
   const std::vector<Run> runs = session.store.runs();
   for (const Chosen& c : chosen)
-    if (const Run* run = existing(runs, c.settings); run && run->status != RunStatus::done)
+    if (const Run* run = existing(session.study, runs, c.settings);
+        run && run->status != RunStatus::done && run->status != RunStatus::failed)
       running.only.push_back(run->id);
   if (running.only.empty()) return;
   const RunSummary summary = run_batches(session, running);
@@ -75,8 +81,8 @@ void compute(Session& session, const std::vector<Chosen>& chosen, RunningOptions
 }
 
 /// The run at the settings; if only failed ones are there, the latest of those.
-const Run* run_at(const std::vector<Run>& runs, const Settings& settings) {
-  const Run* out = existing(runs, settings);
+const Run* run_at(const Study& study, const std::vector<Run>& runs, const Settings& settings) {
+  const Run* out = existing(study, runs, settings);
   for (std::size_t i = runs.size(); !out && i-- > 0;)
     if (runs[i].use == "confirm" && runs[i].settings == settings) out = &runs[i];
   return out;
@@ -122,7 +128,7 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
   if (!manual) compute(session, chosen, request.running, out.notes);
   const std::vector<Run> runs = session.store.runs();
   for (std::size_t i = 0; i < chosen.size(); ++i) {
-    const Run* run = run_at(runs, chosen[i].settings);
+    const Run* run = run_at(study, runs, chosen[i].settings);
     ConfirmResult::OfProposal of;
     of.rank = chosen[i].rank;
     of.point = points[i];
@@ -130,6 +136,12 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
       of.run = run->id;
       of.status = std::string(name(run->status));
       of.message = run->message;
+      if (run->status == RunStatus::failed)
+        add_note(out.notes, "failed_there",
+                 fmt::format(
+                     "run {} failed at the settings of proposal {}: seek again, which keeps away from where "
+                     "runs fail; or mend the solver and try once more: renth run --retry-failed --only {}",
+                     run->id, of.rank, run->id));
     }
     for (const ResponsePrediction& p : predicted.predictions.responses) {
       // A curve's numbers are compared through what is derived from it.

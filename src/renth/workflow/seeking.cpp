@@ -4,8 +4,11 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/base/undefined.hpp>
+#include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/region.hpp>
+#include <renth/workflow/failing.hpp>
 #include <renth/workflow/predicting.hpp>
 #include <renth/workflow/seeking.hpp>
 
@@ -132,6 +135,52 @@ void add_accept_limits(const Study& study, const Predictor& predictor, SeekProbl
   }
 }
 
+/// Keeps proposals out of where the solver is likely to fail, as far as that could be learned.
+struct FailureRisk {
+  std::shared_ptr<const Surrogate> chance;  ///< of success; none if no run failed
+  double share = 0;
+
+  Eigen::VectorXd at(Points x) const {
+    return 1 - predict_in_blocks(*chance, x, {}, parallel_for).mean.col(0).array();
+  }
+  /// \param column  of the risk among the responses
+  void add_to(SeekProblem& problem, std::size_t column) const {
+    const double most = most_failure_risk(share);
+    problem.constraints.push_back(
+        {fmt::format("the chance that the solver fails <= {:.2g}", most),
+         [column, most](const double*, const double* y) { return most - y[column]; }, 1,
+         // It hardly tells which parameters failing depends on.
+         std::numeric_limits<double>::infinity()});
+    problem.responses = [this, without = problem.responses](Points x) {
+      Eigen::MatrixXd y = without(x);
+      y.conservativeResize(Eigen::NoChange, y.cols() + 1);
+      y.col(y.cols() - 1) = at(x);
+      return y;
+    };
+  }
+  void tell(SeekOutcome& out, bool allow_failing) const {
+    for (const Proposal& p : out.result.proposals)
+      out.failure_risk.push_back(chance ? at(p.point.transpose())[0] : undefined);
+    if (!chance) return;
+    const double most = most_failure_risk(share);
+    if (!allow_failing) {
+      add_note(out.notes, "failure_risk",
+               fmt::format(
+                   "{:.2g} % of the runs failed: settings where the solver fails with a chance above {:.2g} "
+                   "are left out; --allow-failing takes them in, renth runs --failures shows where they lie",
+                   100 * share, most));
+      return;
+    }
+    for (std::size_t i = 0; i < out.failure_risk.size(); ++i)
+      if (out.failure_risk[i] > most)
+        add_note(out.notes, "likely_to_fail",
+                 fmt::format(
+                     "proposal {}: the solver fails there with a chance of {:.2g}, by the {:.2g} % of runs "
+                     "that failed",
+                     i + 1, out.failure_risk[i], 100 * share));
+  }
+};
+
 std::vector<std::optional<double>> held(const Study& study, const Settings& hold) {
   std::vector<std::optional<double>> out;
   if (hold.empty()) return out;
@@ -200,6 +249,10 @@ void store_proposals(Session& session, const SeekResult& result, Seed seed) {
 
 }  // namespace
 
+double most_failure_risk(double share) {
+  return std::clamp(1.5 * share, 0.25, 0.9);
+}
+
 SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
   const Study& study = session.study;
   const Wanted want = wanted(study, request);
@@ -213,6 +266,9 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
   out.notes = fitted.notes();
   std::vector<Expression> conditions;
   SeekProblem problem = problem_of(study, want, fitted, conditions, out.notes);
+  FailureRisk risk;
+  risk.chance = learned_feasibility(session, risk.share);
+  if (risk.chance && !request.allow_failing) risk.add_to(problem, study.responses.size() + conditions.size());
   const Seed seed = request.seed.value_or(study.seed);
   scale(problem, seed);
   SeekOptions options;
@@ -221,8 +277,13 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
   out.result = seek(problem, options, seed);
   for (const Goal& g : problem.goals) out.goal_response.push_back(g.response);
   note_what_it_rests_on(study, fitted, out);
+  risk.tell(out, request.allow_failing);
   add_predictions(study, fitted, request.level, out);
-  if (request.keep_proposals) store_proposals(session, out.result, seed);
+  if (session.store.read_only())
+    add_note(out.notes, "not_kept",
+             "the study may only be read here: the proposals are not kept, and cannot be confirmed");
+  else if (request.keep_proposals)
+    store_proposals(session, out.result, seed);
   return out;
 }
 
