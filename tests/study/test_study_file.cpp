@@ -218,3 +218,21 @@ TEST_CASE("hundreds of parameters are no trouble") {
     text += "[[parameter]]\nname = \"p" + std::to_string(i) + "\"\nspan = [0, 1]\n";
   CHECK(parse_study(text, ".").space.size() == 300);
 }
+
+TEST_CASE("an axis without points is told, and not followed into what uses it") {
+  for (const char* points : {"[]", "[1]", "[2, 1]", "\"1\""}) {
+    CAPTURE(points);
+    try {
+      parse_study(std::string("[study]\nname = \"s\"\n[[parameter]]\nname = \"a\"\nspan = [0, 1]\n[[axis]]\nname = "
+                              "\"t\"\npoints = ") +
+                      points +
+                      "\n[[response]]\nname = \"c\"\nalong = \"t\"\n[[response]]\nname = \"y\"\nderive = "
+                      "\"max(c)\"\n",
+                  ".");
+      FAIL("accepted");
+    } catch (const StudyError& e) {
+      REQUIRE(e.faults().size() == 1);
+      CHECK(e.faults()[0].line == 8);
+    }
+  }
+}

@@ -109,7 +109,7 @@ class Cluster {
         s.job = found->second;
       for (const auto& [call, o] : out_)
         if (s.job.empty() && o.submission == id) s.job = started(call).job;
-      session_.store.transaction([&, id = id] {
+      session_.store.transaction([&, id = id, &s = s] {
         if (!s.job.empty()) return session_.store.set_submission(s);
         std::vector<Call> never;
         for (const auto& [call, o] : out_)

@@ -271,11 +271,13 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
   if (problems.empty()) study.space = Space(varying);
   const bool parameters_fine = problems.empty();
   std::set<std::string> axis_names = taken;
+  const std::size_t before_axes = problems.size();
   read_axes(root, study, axis_names, problems);
+  const bool axes_fine = problems.size() == before_axes;
   std::vector<std::pair<std::size_t, const toml::table*>> derived;
   read_responses(root, study, taken, problems, derived);
-  // With parameters that could not be read, every expression would only add noise.
-  if (parameters_fine) {
+  // With parameters or axes that could not be read, every expression would only add noise.
+  if (parameters_fine && axes_fine) {
     read_derived(derived, study, problems);
     std::vector<Limit> limits;
     read_limits(root, study, limits, problems);

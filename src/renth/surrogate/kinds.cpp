@@ -67,10 +67,42 @@ std::string describe_fit(const Surrogate& surrogate) {
   return "";
 }
 
+namespace {
+
+/// How many surrogates are being read within one another: a curve of reduced ones of blends is as deep as any fit
+/// goes.
+class Depth {
+ public:
+  Depth() {
+    constexpr int most = 16;
+    if (++depth > most) {
+      --depth;
+      throw Error("a stored surrogate consists of others without end", "study.db", "fit again", ErrorKind::machine);
+    }
+  }
+  ~Depth() { --depth; }
+  Depth(const Depth&) = delete;
+  Depth& operator=(const Depth&) = delete;
+
+ private:
+  static thread_local int depth;
+};
+thread_local int Depth::depth = 0;
+
+}  // namespace
+
 std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive) {
+  const Depth depth;
   for (const Layout& layout : layouts) {
-    if (layout.kind != archive.kind) continue;
-    if (archive.version <= layout.version) return layout.load(archive);
+    if (layout.kind != archive.kind || archive.version > layout.version) continue;
+    try {
+      return layout.load(archive);
+    } catch (const Error&) {
+      throw;
+    } catch (const std::exception&) {  // out of range, or more than there is memory for
+      throw Error("a stored surrogate of kind " + archive.kind + " contradicts itself", "study.db", "fit again",
+                  ErrorKind::machine);
+    }
   }
   throw Error("a stored surrogate has a layout that this version does not know", "study.db", "fit again",
               ErrorKind::machine);
