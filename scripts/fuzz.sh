@@ -9,7 +9,7 @@ shift
 targets=("$@")
 [ $# -gt 0 ] || targets=(study_file table expression template output model_file surrogate)
 cmake --preset fuzz >/dev/null
-cmake --build build/fuzz --target "${targets[@]/#/fuzz-}" | tail -n 1
+cmake --build build/fuzz --target fuzz-seeds "${targets[@]/#/fuzz-}" | tail -n 1
 mkdir -p build/fuzz/found
 for target in "${targets[@]}"; do
   corpus=build/fuzz/corpus/$target

@@ -12,7 +12,8 @@ namespace renth::fuzz {
 /// What a study of everything that a study can have looks like; `solver` is its last part.
 inline std::string study_with(const std::string& solver) {
   return "[study]\nname = \"s\"\n[[parameter]]\nname = \"radius\"\nspan = [1, 2]\n[[parameter]]\nname = "
-         "\"hull\"\nchoices = [\"steel\", \"wood\"]\n[[parameter]]\nname = \"depth\"\nfixed = 50.0\n[[axis]]\nname = "
+         "\"hull\"\nchoices = [\"steel\", \"wood\"]\n[[parameter]]\nname = \"depth\"\nfixed = "
+         "50.0\n[[axis]]\nname = "
          "\"t\"\npoints = [1, 2, 4]\n[[response]]\nname = \"power\"\n[[response]]\nname = \"curve\"\nalong = "
          "\"t\"\n[solver]\n" +
          solver;

@@ -41,6 +41,7 @@ TEST_CASE("a space refuses what makes no sense, and says what and where") {
       with(radius, [](Parameter& p) { p.high = infinity; }),
       with(radius, [](Parameter& p) { p.low = -1.7e308, p.high = 1.7e308; }),
       with(radius, [](Parameter& p) { p.step = -1; }),
+      with(radius, [](Parameter& p) { p.step = 1e-300; }),
       with(radius,
            [](Parameter& p) {
              p.values = {3, 9};

@@ -223,12 +223,13 @@ TEST_CASE("an axis without points is told, and not followed into what uses it") 
   for (const char* points : {"[]", "[1]", "[2, 1]", "\"1\""}) {
     CAPTURE(points);
     try {
-      parse_study(std::string("[study]\nname = \"s\"\n[[parameter]]\nname = \"a\"\nspan = [0, 1]\n[[axis]]\nname = "
-                              "\"t\"\npoints = ") +
-                      points +
-                      "\n[[response]]\nname = \"c\"\nalong = \"t\"\n[[response]]\nname = \"y\"\nderive = "
-                      "\"max(c)\"\n",
-                  ".");
+      parse_study(
+          std::string("[study]\nname = \"s\"\n[[parameter]]\nname = \"a\"\nspan = [0, 1]\n[[axis]]\nname = "
+                      "\"t\"\npoints = ") +
+              points +
+              "\n[[response]]\nname = \"c\"\nalong = \"t\"\n[[response]]\nname = \"y\"\nderive = "
+              "\"max(c)\"\n",
+          ".");
       FAIL("accepted");
     } catch (const StudyError& e) {
       REQUIRE(e.faults().size() == 1);

@@ -44,8 +44,9 @@ TEST_CASE("a kind that nobody knows is refused with those there are") {
 
 TEST_CASE("bytes that no fit wrote are a surrogate or an error, and nothing else") {
   const Space space = cube(2);
-  const Data data = data_of(latin_hypercube(space, {.runs = 12}, 5).points,
-                            [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; }, true);
+  const Data data = data_of(
+      latin_hypercube(space, {.runs = 12}, 5).points,
+      [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; }, true);
   Stream stream(1, "bits");
   int refused = 0;
   for (const char* kind : {"polynomial", "kriging", "rbf", "moving", "chaos"}) {
@@ -77,5 +78,6 @@ TEST_CASE("bytes that no fit wrote are a surrogate or an error, and nothing else
   ArchiveWriter none;
   none.number("factor", 1);
   none.count("members", 0);
-  CHECK_THROWS_WITH_AS(load_surrogate(none.take("rescaled", 1)), doctest::Contains("contradicts itself"), Error);
+  CHECK_THROWS_WITH_AS(load_surrogate(none.take("rescaled", 1)), doctest::Contains("contradicts itself"),
+                       Error);
 }

@@ -344,7 +344,8 @@ class ExpressionParser {
   }
   Operand curve_call(const CurveFunction& function, std::size_t curve, std::size_t at) {
     const std::vector<double>& axis = symbols_[curve].axis;
-    if (axis.empty()) read_.fail_at(at, symbols_[curve].name + " is a curve without a point", "give its axis points");
+    if (axis.empty())
+      read_.fail_at(at, symbols_[curve].name + " is a curve without a point", "give its axis points");
     std::size_t count = arguments([&] {
       const std::size_t start = here();
       argument();

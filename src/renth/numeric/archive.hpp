@@ -116,7 +116,8 @@ class ArchiveReader {
   Archive member() {
     Archive part;
     part.kind = text();
-    part.version = static_cast<int>(count());
+    const std::int64_t version = count();
+    part.version = version >= 1 && version <= 1000 ? static_cast<int>(version) : 0;
     part.bytes = text();
     return part;
   }

@@ -56,6 +56,10 @@ void check(const Parameter& p) {
                 where, "give one inside");
   if (!(p.step >= 0 && std::isfinite(p.step)))
     throw Error(fmt::format("{} is no step", p.step), where, "give one above 0, or 0 for none");
+  constexpr double most_steps = 1e8;  // they are counted
+  if (p.step > 0 && (p.high - p.low) / p.step > most_steps)
+    throw Error(fmt::format("steps of {} make more values than can be counted", p.step), where,
+                "give a larger one, or 0 for none");
   check_values(p, where);
 }
 

@@ -2,6 +2,7 @@
 #include <limits>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/kinds.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -39,7 +40,9 @@ Archive Along::save() const {
 
 std::unique_ptr<const Surrogate> Along::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
-  return std::make_unique<Along>(load_members(in));
+  auto members = load_members(in);
+  need_sound(!members.empty());
+  return std::make_unique<Along>(std::move(members));
 }
 
 }  // namespace renth

@@ -2,6 +2,7 @@
 #include <limits>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/kinds.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -54,7 +55,9 @@ Archive Blend::save() const {
 std::unique_ptr<const Surrogate> Blend::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
   const Eigen::VectorXd weights = in.vector();
-  return std::make_unique<Blend>(load_members(in), weights);
+  auto members = load_members(in);
+  need_sound(!members.empty() && is_finite(weights, Eigen::Index(members.size())));
+  return std::make_unique<Blend>(std::move(members), weights);
 }
 
 }  // namespace renth

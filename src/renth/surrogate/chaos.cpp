@@ -1,5 +1,7 @@
+#include <algorithm>
 #include <cmath>
 #include <renth/surrogate/chaos.hpp>
+#include <renth/surrogate/sound.hpp>
 #include <renth/terms/terms.hpp>
 
 namespace renth {
@@ -153,8 +155,11 @@ std::unique_ptr<const Surrogate> Chaos::load(const Archive& archive) {
   for (std::int64_t left = in.count(); left > 0; --left) {
     ChaosTerm t;
     for (std::int64_t f = in.count(); f > 0; --f) {
-      const auto parameter = int(in.count());
-      t.factors.push_back({parameter, int(in.count())});
+      const std::int64_t parameter = in.count(), degree = in.count();
+      need_sound(parameter >= 0 && parameter < s.space.size() && degree >= 1 && degree <= 1000);
+      const Parameter& p = s.space[parameter];
+      need_sound(!p.is_choice() || degree < std::int64_t(p.choices.size()));
+      t.factors.push_back({int(parameter), int(degree)});
     }
     s.terms.push_back(std::move(t));
   }
@@ -163,8 +168,11 @@ std::unique_ptr<const Surrogate> Chaos::load(const Archive& archive) {
   s.variance = in.number();
   s.noisy = in.count() != 0;
   s.degrees_of_freedom = in.number();
-  s.degree = int(in.count());
+  s.degree = int(std::clamp<std::int64_t>(in.count(), 0, 1000));
   s.norm = in.number();
+  const auto p = Eigen::Index(s.terms.size());
+  need_sound(p > 0 && is_finite(s.beta, p) && is_finite(s.factor, p, s.factor.cols()) &&
+             s.factor.cols() <= p);
   return std::make_unique<Chaos>(std::move(s));
 }
 

@@ -2,6 +2,7 @@
 #include <limits>
 #include <renth/surrogate/components.hpp>
 #include <renth/surrogate/kinds.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -66,6 +67,9 @@ std::unique_ptr<const Surrogate> Components::load(const Archive& archive) {
   s.share = in.number();
   s.noisy = in.count() != 0;
   s.scores = load_members(in);
+  const Index q = s.mean.size();
+  need_sound(q > 0 && is_finite(s.mean, q) && is_finite(s.scale, q) && is_finite(s.left_over, q) &&
+             !s.scores.empty() && is_finite(s.shapes, q, Index(s.scores.size())));
   return std::make_unique<Components>(std::move(s));
 }
 

@@ -4,6 +4,7 @@
 #include <renth/numeric/kernels.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/feasibility.hpp>
+#include <renth/surrogate/sound.hpp>
 #include <utility>
 
 namespace renth {
@@ -148,6 +149,10 @@ std::unique_ptr<const Surrogate> Feasibility::load(const Archive& archive) {
   s.runs = in.matrix();
   s.pull = in.vector();
   s.weight = in.vector();
+  const Eigen::Index n = s.runs.rows();
+  need_sound(are_runs(s.runs, s.space) && is_finite(s.theta, s.space.size()) && (s.theta.array() > 0).all() &&
+             is_finite(s.pull, n) && is_finite(s.weight, n) && (s.weight.array() >= 0).all() &&
+             std::isfinite(s.variance) && s.variance > 0 && std::isfinite(s.prior_mean));
   return std::make_unique<Feasibility>(std::move(s));
 }
 

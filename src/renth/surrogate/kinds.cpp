@@ -69,15 +69,16 @@ std::string describe_fit(const Surrogate& surrogate) {
 
 namespace {
 
-/// How many surrogates are being read within one another: a curve of reduced ones of blends is as deep as any fit
-/// goes.
+/// How many surrogates are being read within one another: a curve of reduced ones of blends is as deep as any
+/// fit goes.
 class Depth {
  public:
   Depth() {
     constexpr int most = 16;
     if (++depth > most) {
       --depth;
-      throw Error("a stored surrogate consists of others without end", "study.db", "fit again", ErrorKind::machine);
+      throw Error("a stored surrogate consists of others without end", "study.db", "fit again",
+                  ErrorKind::machine);
     }
   }
   ~Depth() { --depth; }
@@ -94,14 +95,14 @@ thread_local int Depth::depth = 0;
 std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive) {
   const Depth depth;
   for (const Layout& layout : layouts) {
-    if (layout.kind != archive.kind || archive.version > layout.version) continue;
+    if (layout.kind != archive.kind || archive.version < 1 || archive.version > layout.version) continue;
     try {
       return layout.load(archive);
     } catch (const Error&) {
       throw;
     } catch (const std::exception&) {  // out of range, or more than there is memory for
-      throw Error("a stored surrogate of kind " + archive.kind + " contradicts itself", "study.db", "fit again",
-                  ErrorKind::machine);
+      throw Error("a stored surrogate of kind " + archive.kind + " contradicts itself", "study.db",
+                  "fit again", ErrorKind::machine);
     }
   }
   throw Error("a stored surrogate has a layout that this version does not know", "study.db", "fit again",

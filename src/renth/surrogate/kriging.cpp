@@ -4,6 +4,7 @@
 #include <renth/numeric/dense.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -139,6 +140,7 @@ std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {
     s.space = load_space(in);
     const Eigen::VectorXd theta = in.vector();
     const std::vector<int> parameter = feature_parameters(s.space), length = feature_lengths(s.space);
+    need_sound(is_finite(theta, s.space.size()) && (theta.array() > 0).all());
     s.theta.resize(length.back() + 1);
     for (std::size_t k = 0; k < length.size(); ++k) s.theta[length[k]] = theta[parameter[k]];
     s.trend = {Term{}};
@@ -151,6 +153,7 @@ std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {
     s.runs = in.matrix();
     s.weights = in.vector();
     s.terms.setOnes(s.runs.rows(), 1);
+    need_sound(are_runs(s.runs, s.space) && is_finite(s.weights, s.runs.rows()));
     return std::make_unique<Kriging>(std::move(s));
   }
   s.Process::load(in);
@@ -158,6 +161,8 @@ std::unique_ptr<const Surrogate> Kriging::load(const Archive& archive) {
   s.runs = in.matrix();
   s.terms = in.matrix();
   s.weights = in.vector();
+  need_sound(are_runs(s.runs, s.space) && is_finite(s.terms, s.runs.rows(), Eigen::Index(s.trend.size())) &&
+             is_finite(s.weights, s.runs.rows()));
   return std::make_unique<Kriging>(std::move(s));
 }
 

@@ -5,6 +5,7 @@
 #include <renth/numeric/dense.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/moving.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -101,12 +102,16 @@ std::unique_ptr<const Surrogate> Moving::load(const Archive& archive) {
   s.space = load_space(in);
   s.model = in.text();
   s.terms = parse_terms(s.space, s.model);
-  s.near = int(in.count());
+  const std::int64_t near = in.count();
   s.features = in.matrix();
   s.matrix = in.matrix();
   s.y = in.vector();
   s.variance = in.number();
   s.noisy = in.count() != 0;
+  const Eigen::Index n = s.features.rows();
+  need_sound(are_runs(s.features, s.space) && near >= 1 && near <= n &&
+             is_finite(s.matrix, n, Eigen::Index(s.terms.size())) && is_finite(s.y, n));
+  s.near = int(near);
   return std::make_unique<Moving>(std::move(s));
 }
 

@@ -3,6 +3,7 @@
 #include <renth/space/features.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/process.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -134,6 +135,7 @@ std::unique_ptr<const Surrogate> NearestKriging::load(const Archive& archive) {
   s.Process::load(in);
   s.runs = in.matrix();
   s.residual = in.vector();
+  need_sound(are_runs(s.runs, s.space) && is_finite(s.residual, s.runs.rows()));
   return std::make_unique<NearestKriging>(std::move(s));
 }
 

@@ -2,6 +2,7 @@
 #include <limits>
 #include <renth/numeric/distributions.hpp>
 #include <renth/surrogate/polynomial.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -110,6 +111,10 @@ std::unique_ptr<const Surrogate> Polynomial::load(const Archive& archive) {
     s.tail = in.vector();
     s.transform.lambda = in.number();
   }
+  const auto p = Eigen::Index(s.terms.size());
+  need_sound(p > 0 && is_finite(s.beta, p) && s.factor.rows() == p && s.factor.cols() <= p &&
+             s.vif.size() == p && s.standardised.size() == p && (s.tail.size() == 0 || s.tail.size() == p) &&
+             std::isfinite(s.transform.lambda));
   return std::make_unique<Polynomial>(std::move(s));
 }
 

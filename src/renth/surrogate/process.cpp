@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/surrogate/process.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -33,6 +34,8 @@ void Process::load(ArchiveReader& in) {
   centre = in.number();
   beta = in.vector();
   sigma2 = in.number();
+  need_sound(is_finite(theta, feature_lengths(space).back() + 1) && (theta.array() > 0).all() &&
+             is_finite(beta, Eigen::Index(trend.size())) && std::isfinite(nugget) && nugget >= 0);
 }
 
 void correlation_matrix(Kernel kernel, const Eigen::MatrixXd& x, double nugget, Eigen::MatrixXd& k,

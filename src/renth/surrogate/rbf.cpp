@@ -3,6 +3,7 @@
 #include <renth/numeric/dense.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/rbf.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 namespace {
@@ -160,6 +161,9 @@ std::unique_ptr<const Surrogate> Rbf::load(const Archive& archive) {
   s.centre = in.number();
   s.scale = in.number();
   s.noisy = in.count() != 0;
+  const Eigen::Index n = s.runs.rows(), p = Eigen::Index(s.tail.size());
+  need_sound(are_runs(s.runs, s.space) && is_finite(s.tail_matrix, n, p) && is_finite(s.weights, n + p) &&
+             std::isfinite(s.shape) && std::isfinite(s.smoothing) && std::isfinite(s.scale));
   return std::make_unique<Rbf>(std::move(s));
 }
 

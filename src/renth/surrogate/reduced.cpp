@@ -1,7 +1,9 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/reduced.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -44,6 +46,8 @@ std::unique_ptr<const Surrogate> Reduced::load(const Archive& archive) {
   const Eigen::Index parameters = in.count();
   std::vector<Eigen::Index> kept;
   for (std::int64_t left = in.count(); left > 0; --left) kept.push_back(in.count());
+  need_sound(!kept.empty() && kept.front() >= 0 && kept.back() < parameters && parameters <= 100'000 &&
+             std::is_sorted(kept.begin(), kept.end()));
   return std::make_unique<Reduced>(parameters, std::move(kept), load_members(in).at(0));
 }
 

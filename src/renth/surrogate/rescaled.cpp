@@ -1,5 +1,7 @@
+#include <cmath>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/rescaled.hpp>
+#include <renth/surrogate/sound.hpp>
 
 namespace renth {
 
@@ -24,6 +26,7 @@ Archive Rescaled::save() const {
 std::unique_ptr<const Surrogate> Rescaled::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
   const double factor = in.number();
+  need_sound(std::isfinite(factor));
   return std::make_unique<Rescaled>(load_members(in).at(0), factor);
 }
 

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/numeric/distributions.hpp>
+#include <renth/surrogate/sound.hpp>
 #include <renth/surrogate/surrogate.hpp>
 
 namespace renth {
@@ -30,10 +31,12 @@ void save_space(ArchiveWriter& out, const Space& space) {
 
 Space load_space(ArchiveReader& in) {
   std::vector<Parameter> parameters(
-      static_cast<std::size_t>(std::clamp<std::int64_t>(in.count(), 0, 100'000)));
+      static_cast<std::size_t>(std::clamp<std::int64_t>(in.count(), 0, 10'000)));
   for (Parameter& p : parameters) {
     p.name = in.text();
-    p.kind = static_cast<Parameter::Kind>(in.count());
+    const std::int64_t kind = in.count();
+    need_sound(kind >= 0 && kind <= static_cast<int>(Parameter::Kind::choice));
+    p.kind = static_cast<Parameter::Kind>(kind);
     p.low = in.number();
     p.high = in.number();
     p.nominal = in.number();
@@ -41,6 +44,7 @@ Space load_space(ArchiveReader& in) {
     for (std::int64_t i = in.count(); i > 0; --i) p.values.push_back(in.number());
     for (std::int64_t i = in.count(); i > 0; --i) p.choices.push_back(in.text());
   }
+  need_sound(!parameters.empty());
   return Space(std::move(parameters));
 }
 
