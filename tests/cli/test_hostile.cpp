@@ -323,15 +323,15 @@ TEST_CASE("seek keeps away from where the solver fails, says the risk, and confi
   tool("plan latin-hypercube --runs 60");
   CHECK(tool("run -q").status == 3);
   tool("fit polynomial --model linear");
-  const Answer safe = tool("seek --json");
-  CHECK(safe.json()["feasible"] == true);
-  for (const nlohmann::json& p : safe.json()["proposals"]) {
+  const nlohmann::json safe = tool("seek --json").json();
+  CHECK(safe["feasible"] == true);
+  for (const nlohmann::json& p : safe["proposals"]) {
     CHECK_FALSE((p["point"]["a"] > 0.75 && p["point"]["b"] > 0.75));
     CHECK(p["failure_risk"] <= 0.2500001);
     CHECK(p["point"]["idle"] == 0.3);
     CHECK(p["free"] == nlohmann::json::array({"idle"}));
   }
-  CHECK(has_note(safe.json(), "failure_risk"));
+  CHECK(has_note(safe, "failure_risk"));
   CHECK(tool("confirm --json").status == 0);
   const Answer bold = tool("seek --allow-failing --json");
   CHECK(bold.json()["proposals"][0]["point"]["a"] == 1);
@@ -354,7 +354,7 @@ TEST_CASE("seek keeps away from where the solver fails, says the risk, and confi
   CHECK(tool("seek --json").json()["proposals"][0]["failure_risk"].is_null());
 }
 
-TEST_CASE("a fit that cannot be reported on does not replace the one that is there") {
+TEST_CASE("a fit that cannot be kept does not replace the one that is there") {
   const Tool tool;
   formula(tool, "a + b");
   tool("plan random --runs 12");
@@ -366,4 +366,27 @@ TEST_CASE("a fit that cannot be reported on does not replace the one that is the
   CHECK(tool("fit kriging").status == 4);
   change_store(tool.folder, "DROP TRIGGER full");
   CHECK(tool("predict --json --at a=0.25").out == before);
+}
+
+TEST_CASE("numbers on the command line that are none, or none that can be held, are refused") {
+  const Tool tool;
+  formula(tool, "a + b");
+  tool("plan random --runs 12");
+  tool("run -q");
+  tool("fit polynomial");
+  const std::string deep = std::string(60'000, '('), minus = std::string(100'000, '-');
+  for (const std::string& arguments :
+       {std::string("seek --target y=nan"), std::string("seek --weight y=inf"),
+        std::string("--seed 99999999999999999999 fit"), std::string("seek --proposals 4294967297"),
+        std::string("plan random --runs 99999999999999999999"),
+        std::string("plan full-factorial --levels 4294967298"), std::string("run --jobs 4294967297"),
+        std::string("run --only 99999999999999999999"), std::string("predict --at a=1e999"),
+        std::string("predict --at a=nan"), "runs --where '" + deep + "'", "seek --keep '" + deep + "'",
+        "fit polynomial --model '" + deep + "'", "fit polynomial --model '" + minus + "a'",
+        "fit --weights '" + deep + "'", "plan fractional-factorial --generators '" + deep + "'"}) {
+    CAPTURE(arguments.substr(0, 60));
+    const Answer a = tool(arguments);
+    CHECK(a.status == 2);
+    CHECK(a.err.rfind("renth: ", 0) == 0);
+  }
 }

@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <renth/base/text.hpp>
 
 namespace renth {
@@ -69,6 +70,16 @@ std::string shortened(std::string_view text, std::size_t most) {
   if (text.size() <= most) return std::string(text);
   while (most > 0 && (byte(text[most]) & 0xc0U) == 0x80U) --most;
   return std::string(text.substr(0, most)) + "…";
+}
+
+std::string around(std::string_view text, std::size_t at) {
+  constexpr std::size_t most = 120, before = 60;
+  if (text.size() <= most) return std::string(text);
+  std::size_t from = at > before ? at - before : 0, to = std::min(text.size(), from + most);
+  while (from > 0 && (byte(text[from]) & 0xc0U) == 0x80U) --from;
+  while (to < text.size() && (byte(text[to]) & 0xc0U) == 0x80U) ++to;
+  return fmt::format("{}{}{}", from > 0 ? "… " : "", text.substr(from, to - from),
+                     to < text.size() ? " …" : "");
 }
 
 bool nested_deeper(std::string_view json, int most) {

@@ -17,6 +17,9 @@ std::string without_controls(std::string_view text);
 /// At most `most` bytes of a text, cut between two characters, and then an ellipsis.
 std::string shortened(std::string_view text, std::size_t most);
 
+/// Of a long text what stands round a place in it, for messages.
+std::string around(std::string_view text, std::size_t at);
+
 /// Are brackets and braces of a JSON text, outside its strings, in one another more than `most` deep?
 bool nested_deeper(std::string_view json, int most);
 /// How deep a JSON text from elsewhere may be nested: what reads it further on calls itself.

@@ -2,6 +2,7 @@
 #include <unistd.h>
 
 #include <charconv>
+#include <cmath>
 #include <csignal>
 #include <cstdio>
 #include <renth/base/text.hpp>
@@ -38,7 +39,8 @@ Settings parse_settings(const std::string& text, const std::string& option) {
 std::pair<std::string, double> parse_pair(const std::string& text, const std::string& option) {
   const Settings one = parse_settings(text, option);
   const double* value = one.size() == 1 ? std::get_if<double>(&one.begin()->second) : nullptr;
-  if (!value) throw Error("\"" + text + "\" is no name and number", option, "write R=12.5");
+  if (!value || !std::isfinite(*value))
+    throw Error("\"" + text + "\" is no name and number", option, "write R=12.5");
   return {one.begin()->first, *value};
 }
 

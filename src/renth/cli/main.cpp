@@ -1,6 +1,7 @@
 // renth: parse, call the library, print. Exit status: 0 done, 1 the answer needs a human, 2 the request
 // is wrong, 3 the solver failed for some run, 4 the store or the machine failed.
 #include <algorithm>
+#include <limits>
 #include <renth/cli/cli.hpp>
 #include <renth/document/wording.hpp>
 #include <renth/numeric/parallel.hpp>
@@ -17,7 +18,8 @@ void declare_globals(CLI::App& app, cli::Globals& globals) {
   app.add_option("-s,--study", globals.study, "the study's folder (default: this one)");
   app.add_flag("--json", globals.json, "print one JSON document instead of tables");
   app.add_flag("-q,--quiet", globals.quiet, "no progress on standard error");
-  app.add_option("--seed", globals.seed, "seed instead of the study's");
+  app.add_option("--seed", globals.seed, "seed instead of the study's")
+      ->check(CLI::Range(std::uint64_t(0), std::uint64_t(std::numeric_limits<std::int64_t>::max())));
   app.add_option("--threads", globals.threads, "threads (default: as many as cores); never changes a result")
       ->check(CLI::Range(1, 1024));
   app.add_option("--level", globals.level, "level of intervals (default 0.95)")

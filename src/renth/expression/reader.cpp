@@ -5,6 +5,7 @@
 #include <charconv>
 #include <cmath>
 #include <renth/base/error.hpp>
+#include <renth/base/text.hpp>
 #include <renth/expression/reader.hpp>
 
 namespace renth {
@@ -17,17 +18,6 @@ bool is_of_name(char c) {
 /// Is this a further byte of a character in UTF-8?
 bool continues(char c) {
   return (static_cast<unsigned char>(c) & 0xC0U) == 0x80U;
-}
-
-/// Of a long text what stands round a character.
-std::string around(std::string_view text, std::size_t at) {
-  constexpr std::size_t most = 120, before = 60;
-  if (text.size() <= most) return std::string(text);
-  std::size_t from = at > before ? at - before : 0, to = std::min(text.size(), from + most);
-  while (from > 0 && continues(text[from])) --from;
-  while (to < text.size() && continues(text[to])) ++to;
-  return fmt::format("{}{}{}", from > 0 ? "… " : "", text.substr(from, to - from),
-                     to < text.size() ? " …" : "");
 }
 
 }  // namespace

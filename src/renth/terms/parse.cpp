@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cctype>
 #include <renth/base/error.hpp>
+#include <renth/base/text.hpp>
 #include <renth/terms/terms.hpp>
 
 namespace renth {
@@ -13,7 +14,7 @@ namespace {
 
 [[noreturn]] void fail(std::string_view text, std::size_t at, const std::string& problem,
                        const std::string& remedy) {
-  throw Error(problem, fmt::format("terms \"{}\", character {}", text, at + 1), remedy);
+  throw Error(problem, fmt::format("terms \"{}\", character {}", around(text, at), at + 1), remedy);
 }
 
 /// All the ways one parameter can enter with a given power: one factor, or one a contrast.
