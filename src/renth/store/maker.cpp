@@ -26,10 +26,19 @@ std::string squeezed(const std::string& text) {
   return out;
 }
 
+/// What is said of a source, and nothing that is not: what a later version can say besides makes no
+/// difference to runs of today.
 json source_of(const OutputSource& s) {
-  return {{"form", int(s.form)},      {"what", s.what},         {"file", s.file},
-          {"over", s.over},           {"take", int(s.take)},    {"row", s.row},
-          {"at_column", s.at_column}, {"at_value", s.at_value}, {"skip", s.skip}};
+  static constexpr const char* forms[] = {"json", "csv", "table", "pattern", "number"};
+  static constexpr const char* takes[] = {"last", "first", "max", "min", "mean", "row", "at"};
+  json out = {{forms[int(s.form)], s.what}};
+  if (!s.file.empty()) out["file"] = s.file;
+  if (!s.over.empty()) out["over"] = s.over;
+  if (s.take != OutputSource::Take::last) out["take"] = takes[int(s.take)];
+  if (s.row != 0) out["row"] = s.row;
+  if (!s.at_column.empty()) out["at"] = {{s.at_column, s.at_value}};
+  if (s.skip != 0) out["skip"] = s.skip;
+  return out;
 }
 
 json inputs_of(const Study& study) {
