@@ -2,6 +2,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <renth/solver/regular_file.hpp>
 
@@ -29,7 +30,7 @@ RegularFile::~RegularFile() {
 }
 
 std::string RegularFile::read(std::uint64_t from, std::uint64_t count) const {
-  std::string out(count, '\0');
+  std::string out(std::min(count, size_ - std::min(from, size_)), '\0');
   std::size_t got = 0;
   while (fd_ >= 0 && got < out.size()) {
     const ssize_t n = pread(fd_, out.data() + got, out.size() - got, static_cast<off_t>(from + got));
