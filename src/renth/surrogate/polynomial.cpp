@@ -112,8 +112,8 @@ std::unique_ptr<const Surrogate> Polynomial::load(const Archive& archive) {
     s.transform.lambda = in.number();
   }
   const auto p = Eigen::Index(s.terms.size());
-  need_sound(p > 0 && is_finite(s.beta, p) && s.factor.rows() == p && s.factor.cols() <= p &&
-             s.vif.size() == p && s.standardised.size() == p && (s.tail.size() == 0 || s.tail.size() == p) &&
+  need_sound(p > 0 && is_finite(s.beta, p) && s.factor.rows() == p && s.vif.size() == p &&
+             s.standardised.size() == p && (s.tail.size() == 0 || s.tail.size() == p) &&
              std::isfinite(s.transform.lambda));
   return std::make_unique<Polynomial>(std::move(s));
 }
