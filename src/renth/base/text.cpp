@@ -23,7 +23,7 @@ std::size_t character_length(std::string_view text, std::size_t at) {
   const unsigned char most = first == 0xed ? 0x9f : first == 0xf4 ? 0x8f : 0xbf;
   if (second < least || second > most) return 0;
   for (std::size_t i = 2; i < length; ++i)
-    if ((byte(text[at + i]) & 0xc0U) != 0x80U) return 0;
+    if (!continues_character(text[at + i])) return 0;
   return length;
 }
 
@@ -68,7 +68,7 @@ std::string without_controls(std::string_view text) {
 
 std::string shortened(std::string_view text, std::size_t most) {
   if (text.size() <= most) return std::string(text);
-  while (most > 0 && (byte(text[most]) & 0xc0U) == 0x80U) --most;
+  while (most > 0 && continues_character(text[most])) --most;
   return std::string(text.substr(0, most)) + "…";
 }
 
@@ -76,8 +76,8 @@ std::string around(std::string_view text, std::size_t at) {
   constexpr std::size_t most = 120, before = 60;
   if (text.size() <= most) return std::string(text);
   std::size_t from = at > before ? at - before : 0, to = std::min(text.size(), from + most);
-  while (from > 0 && (byte(text[from]) & 0xc0U) == 0x80U) --from;
-  while (to < text.size() && (byte(text[to]) & 0xc0U) == 0x80U) ++to;
+  while (from > 0 && continues_character(text[from])) --from;
+  while (to < text.size() && continues_character(text[to])) ++to;
   return fmt::format("{}{}{}", from > 0 ? "… " : "", text.substr(from, to - from),
                      to < text.size() ? " …" : "");
 }

@@ -14,6 +14,11 @@ bool is_valid_utf8(std::string_view text);
 /// move a terminal's cursor, change its colours or its title. U+001B becomes ␛.
 std::string without_controls(std::string_view text);
 
+/// Is this a further byte of a character in UTF-8, and not its first?
+constexpr bool continues_character(char c) {
+  return (static_cast<unsigned char>(c) & 0xc0U) == 0x80U;
+}
+
 /// At most `most` bytes of a text, cut between two characters, and then an ellipsis.
 std::string shortened(std::string_view text, std::size_t most);
 

@@ -16,13 +16,6 @@ const Response& response_of(const Problem& problem, const std::string& name) {
   return problem.responses[std::size_t(problem.response(name))];
 }
 
-std::string shortened(const std::string& text, std::size_t most) {
-  if (text.size() <= most) return text;
-  std::size_t end = most - 3;
-  while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xc0) == 0x80) --end;
-  return text.substr(0, end) + "…";
-}
-
 std::string count_of(int n, const char* one) {
   return fmt::format("{} {}{}", n, one, n == 1 ? "" : "s");
 }

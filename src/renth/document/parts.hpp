@@ -16,9 +16,6 @@ std::string notes_of(const Notes& notes);
 /// The response of this name, which must exist.
 const Response& response_of(const Problem& problem, const std::string& name);
 
-/// At most so many bytes, cut between characters.
-std::string shortened(const std::string& text, std::size_t most);
-
 /// "1 run", "2 runs".
 std::string count_of(int n, const char* one);
 /// A command to be read and pasted: quotes only where they are needed.

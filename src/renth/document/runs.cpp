@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/base/text.hpp>
 #include <renth/document/parts.hpp>
 #include <renth/document/runs.hpp>
 
@@ -53,7 +54,8 @@ std::string remark_of(const Run& run) {
   for (const auto& [response, why] : run.response_set_aside)
     out += (out.empty() ? "" : "; ") + response + " set aside: " + why;
   if (!run.message.empty()) out += (out.empty() ? "" : "; ") + run.message;
-  return shortened(out, 90);
+  constexpr std::size_t most = 90, ellipsis = 3;  // bytes
+  return out.size() <= most ? out : shortened(out, most - ellipsis);
 }
 
 Figures figures(const Study& study, const Run& run) {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/base/text.hpp>
 #include <renth/document/text_table.hpp>
 
 namespace renth {
@@ -9,8 +10,7 @@ namespace {
 
 /// Characters, not bytes, so that ² and – do not push columns about.
 std::size_t width(const std::string& text) {
-  return static_cast<std::size_t>(std::count_if(
-      text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
+  return text.size() - static_cast<std::size_t>(std::count_if(text.begin(), text.end(), continues_character));
 }
 std::string pad(const std::string& text, std::size_t to, bool right) {
   const std::string space(to > width(text) ? to - width(text) : 0, ' ');

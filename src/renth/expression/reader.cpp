@@ -15,11 +15,6 @@ bool is_of_name(char c) {
   return std::isalnum(static_cast<unsigned char>(c)) || c == '_';
 }
 
-/// Is this a further byte of a character in UTF-8?
-bool continues(char c) {
-  return (static_cast<unsigned char>(c) & 0xC0U) == 0x80U;
-}
-
 }  // namespace
 
 void ExpressionReader::fail_at(std::size_t at, const std::string& problem, const std::string& remedy) const {
@@ -39,7 +34,7 @@ bool ExpressionReader::take(std::string_view token) {
 
 std::string_view ExpressionReader::character() const {
   std::size_t end = std::min(text_.size(), at_ + 1);
-  while (end < text_.size() && continues(text_[end])) ++end;
+  while (end < text_.size() && continues_character(text_[end])) ++end;
   return text_.substr(at_, end - at_);
 }
 

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <fstream>
 #include <random>
+#include <renth/base/text.hpp>
 #include <renth/solver/shell.hpp>
 #include <renth/solver/slurm.hpp>
 #include <renth/solver/tool.hpp>
@@ -15,7 +16,7 @@ namespace {
 std::string one_line(std::string text) {
   while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back()))) text.pop_back();
   std::replace(text.begin(), text.end(), '\n', '|');
-  return text.size() > 400 ? text.substr(0, 400) + "…" : text;
+  return shortened(text, 400);
 }
 
 [[noreturn]] void refuse(const std::string& doing, const ToolAnswer& answer) {
