@@ -153,7 +153,7 @@ Gnuplot figure_failures(Session& session, const DrawingOptions& options, Notes& 
   if (x == y)
     throw Error("both axes are " + space[x].name, "draw failures", "name two parameters with --x and --y");
   const EndedRuns ended = ended_runs(session.study, session.store.runs());
-  const std::unique_ptr<const Surrogate> chance = learned_feasibility(session.study, ended);
+  const auto chance = learned_feasibility(session).chance;
   return draw_failures(
       session.study, ended.points, ended.failed, *found.rule, found.rule_text, x, y, [&](Points points) {
         return Eigen::VectorXd(predict_in_blocks(*chance, points, {}, parallel_for).mean.col(0));

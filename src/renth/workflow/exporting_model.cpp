@@ -9,8 +9,7 @@ ModelExport export_model(Session& session, const std::vector<std::string>& respo
                          const std::string& file) {
   const FittedStudy fitted(session, responses);
   Model model = fitted.model();
-  double share = 0;
-  model.feasibility = learned_feasibility(session, share);
+  model.feasibility = learned_feasibility(session).chance;
   const std::string text = model_text(model);
   write_whole_file(file, text);
   ModelExport out;

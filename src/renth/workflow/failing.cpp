@@ -128,20 +128,18 @@ FailuresResult find_failures(Session& session, double level) {
   return out;
 }
 
-std::unique_ptr<const Surrogate> learned_feasibility(const Study& study, const EndedRuns& ended) {
-  const auto failed = std::count(ended.failed.begin(), ended.failed.end(), true);
-  if (failed == 0 || failed == static_cast<std::ptrdiff_t>(ended.failed.size())) return nullptr;
-  return feasibility_fit(study.space, ended.points, ended.failed, study.seed);
-}
-
-std::shared_ptr<const Surrogate> learned_feasibility(Session& session, double& share) {
+LearnedFeasibility learned_feasibility(Session& session) {
   const EndedRuns ended = ended_runs(session.study, session.store.runs());
   const auto failed = std::count(ended.failed.begin(), ended.failed.end(), true);
-  share = ended.failed.empty() ? 0 : double(failed) / double(ended.failed.size());
-  if (failed == 0 || failed == static_cast<std::ptrdiff_t>(ended.failed.size())) return nullptr;
-  const std::string bytes = session.worked_out(
-      "feasibility", 0, [&] { return learned_feasibility(session.study, ended)->save().bytes; });
-  return Feasibility::load({"feasibility", 1, bytes, {}});
+  LearnedFeasibility out;
+  if (failed == 0) return out;
+  out.share = double(failed) / double(ended.failed.size());
+  if (failed == static_cast<std::ptrdiff_t>(ended.failed.size())) return out;
+  const std::string bytes = session.worked_out("feasibility", 0, [&] {
+    return feasibility_fit(session.study.space, ended.points, ended.failed, session.study.seed)->save().bytes;
+  });
+  out.chance = Feasibility::load({"feasibility", 1, bytes, {}});
+  return out;
 }
 
 JournalResult journal_of(Session& session, const std::vector<std::int64_t>& runs) {

@@ -43,12 +43,15 @@ struct FailuresResult {
 /// that separates them from the others.
 FailuresResult find_failures(Session& session, double level = 0.95);
 
-/// The probability that a run succeeds, learned from all that ended (see Feasibility); a Surrogate for
-/// whatever plans or proposes runs. Nothing if no run has failed, or none is done.
-std::unique_ptr<const Surrogate> learned_feasibility(const Study& study, const EndedRuns& ended);
-/// The same of all runs of a session, learned once while they stay as they are.
-/// \param share  receives the share of ended runs that failed.
-std::shared_ptr<const Surrogate> learned_feasibility(Session& session, double& share);
+/// What the runs that ended say of the chance of failing.
+struct LearnedFeasibility {
+  /// The probability that a run succeeds (see Feasibility); a Surrogate for whatever plans or proposes runs.
+  /// None if no run has failed, or none is done.
+  std::shared_ptr<const Surrogate> chance;
+  double share = 0;  ///< of the runs that ended, those that failed
+};
+/// Learned once while the runs stay as they are.
+LearnedFeasibility learned_feasibility(Session& session);
 
 /// The journal; of some runs, or of all if none are named. \throws Error  an unknown run.
 JournalResult journal_of(Session& session, const std::vector<std::int64_t>& runs);

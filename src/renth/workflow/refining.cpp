@@ -206,10 +206,9 @@ class Refining {
     Eigen::MatrixXd points = sample_region(study_.space, count, Values::settable, seed, "refine candidates");
     if (out_.strategy == "best") points = with_neighbours(points, seed);
     const std::vector<Run> runs = session_.store.runs();
-    const EndedRuns ended = ended_runs(study_, runs);
     Eigen::VectorXd chance = Eigen::VectorXd::Ones(points.rows());
     if (options_.feasible > 0)
-      if (const auto learned = learned_feasibility(study_, ended))
+      if (const auto learned = learned_feasibility(session_).chance)
         chance = predict_in_blocks(*learned, points, {}, parallel_for).mean.col(0);
     std::vector<Eigen::VectorXd> known;
     for (const Run& run : runs)

@@ -136,10 +136,7 @@ void add_accept_limits(const Study& study, const Predictor& predictor, SeekProbl
 }
 
 /// Keeps proposals out of where the solver is likely to fail, as far as that could be learned.
-struct FailureRisk {
-  std::shared_ptr<const Surrogate> chance;  ///< of success; none if no run failed
-  double share = 0;
-
+struct FailureRisk : LearnedFeasibility {
   Eigen::VectorXd at(Points x) const {
     return 1 - predict_in_blocks(*chance, x, {}, parallel_for).mean.col(0).array();
   }
@@ -266,8 +263,7 @@ SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
   out.notes = fitted.notes();
   std::vector<Expression> conditions;
   SeekProblem problem = problem_of(study, want, fitted, conditions, out.notes);
-  FailureRisk risk;
-  risk.chance = learned_feasibility(session, risk.share);
+  const FailureRisk risk{learned_feasibility(session)};
   if (risk.chance && !request.allow_failing) risk.add_to(problem, study.responses.size() + conditions.size());
   const Seed seed = request.seed.value_or(study.seed);
   scale(problem, seed);
