@@ -1,33 +1,16 @@
 #include <fmt/format.h>
 
 #include <cmath>
-#include <cstdlib>
 #include <fstream>
 #include <renth/base/error.hpp>
 #include <renth/base/text.hpp>
 #include <renth/figure/gnuplot.hpp>
 #include <renth/solver/tool.hpp>
+#include <renth/table/scratch_folder.hpp>
 #include <sstream>
 
 namespace renth {
 namespace {
-
-/// A folder of our own, removed at the end.
-struct Scratch {
-  std::filesystem::path path;
-  Scratch() {
-    std::string name = (std::filesystem::temp_directory_path() / "renth-figure-XXXXXX").string();
-    if (!mkdtemp(name.data()))
-      throw Error("cannot make a temporary folder", name, "look at the disk", ErrorKind::machine);
-    path = name;
-  }
-  ~Scratch() {
-    std::error_code ignored;
-    std::filesystem::remove_all(path, ignored);
-  }
-  Scratch(const Scratch&) = delete;
-  Scratch& operator=(const Scratch&) = delete;
-};
 
 std::string terminal_for(const std::filesystem::path& file, int width, int height) {
   const std::string ending = file.extension().string();
@@ -120,23 +103,23 @@ std::string Gnuplot::image(const std::vector<float>& values, int columns, int ro
 
 void Gnuplot::render(const std::filesystem::path& file, int width, int height) const {
   const std::string terminal = terminal_for(file, width, height);
-  const Scratch scratch;
-  std::ofstream(scratch.path / "script") << terminal << house_style() << "set output 'figure'\n"
-                                         << blocks_ << commands_ << "unset output\n";
+  const ScratchFolder scratch;
+  std::ofstream(scratch.path() / "script") << terminal << house_style() << "set output 'figure'\n"
+                                           << blocks_ << commands_ << "unset output\n";
   for (std::size_t i = 0; i < images_.size(); ++i) {
-    std::ofstream out(scratch.path / fmt::format("image{}", i), std::ios::binary);
+    std::ofstream out(scratch.path() / fmt::format("image{}", i), std::ios::binary);
     out.write(reinterpret_cast<const char*>(images_[i].data()),
               static_cast<std::streamsize>(images_[i].size() * sizeof(float)));
   }
-  const ToolAnswer answer = run_gnuplot(scratch.path, file);
+  const ToolAnswer answer = run_gnuplot(scratch.path(), file);
   if (answer.status != 0)
     throw Error(fmt::format("gnuplot could not draw it ({})", said(answer)), file.string(),
                 "please report it with the study", ErrorKind::machine);
   // Beside the target first, so that nobody ever sees half a figure.
   const std::filesystem::path part = file.string() + ".part";
   std::error_code error;
-  std::filesystem::copy_file(scratch.path / "figure", part, std::filesystem::copy_options::overwrite_existing,
-                             error);
+  std::filesystem::copy_file(scratch.path() / "figure", part,
+                             std::filesystem::copy_options::overwrite_existing, error);
   if (!error) std::filesystem::rename(part, file, error);
   if (error)
     throw Error("cannot write the figure (" + error.message() + ")", file.string(),

@@ -3,7 +3,6 @@
 #include <sqlite3.h>
 #include <unistd.h>
 
-#include <cstdlib>
 #include <renth/base/error.hpp>
 #include <renth/base/text.hpp>
 #include <renth/store/checksum.hpp>
@@ -83,30 +82,27 @@ bool may_write(const fs::path& file) {
   return !fs::exists(folder) || (may(folder) && (!fs::exists(file) || may(file)));
 }
 
-/// A folder of our own with a copy of the database and of what was written beside it.
-fs::path copied(const fs::path& file) {
-  std::string folder = (fs::temp_directory_path() / "renth-XXXXXX").string();
-  if (!mkdtemp(folder.data()))
-    throw Error("cannot make a copy of the store to read it", folder, "make room there, or set TMPDIR",
-                ErrorKind::machine);
-  for (const char* part : {"", "-wal"})
-    if (std::error_code error; fs::exists(file.string() + part, error)) {
-      const fs::path to = fs::path(folder) / ("study.db" + std::string(part));
-      fs::copy_file(file.string() + part, to, error);
-      if (!error) fs::permissions(to, fs::perms::owner_read | fs::perms::owner_write, error);
-      if (!error) continue;
-      fs::remove_all(folder);
+/// A copy of the database and of what was written beside it. \returns  the file.
+fs::path copied(const fs::path& file, const fs::path& folder) {
+  const fs::path copy = folder / "study.db";
+  for (const char* part : {"", "-wal"}) {
+    std::error_code error;
+    if (!fs::exists(file.string() + part, error)) continue;
+    const fs::path to = copy.string() + part;
+    fs::copy_file(file.string() + part, to, error);
+    if (!error) fs::permissions(to, fs::perms::owner_read | fs::perms::owner_write, error);
+    if (error)
       throw Error("the store cannot be read (" + error.message() + ")", file.string(),
                   "look at its permissions", ErrorKind::machine);
-    }
-  return folder;
+  }
+  return copy;
 }
 
 }  // namespace
 
 Database::Database(const std::filesystem::path& file) : file_(file) {
-  if (!may_write(file)) copy_ = copied(file);
-  const fs::path opened = read_only() ? copy_ / "study.db" : file;
+  if (!may_write(file)) copy_.emplace();
+  const fs::path opened = copy_ ? copied(file, copy_->path()) : file;
   sqlite3* raw = nullptr;
   const int status =
       sqlite3_open_v2(opened.c_str(), &raw, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr);
@@ -115,13 +111,6 @@ Database::Database(const std::filesystem::path& file) : file_(file) {
   patience(10'000);
   add_checksum_functions(handle_.get(), &damaged_);
   execute("PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;");
-}
-
-Database::~Database() {
-  cached_.clear();
-  handle_.reset();
-  std::error_code error;
-  if (read_only()) fs::remove_all(copy_, error);
 }
 
 void Database::refuse_writing() {

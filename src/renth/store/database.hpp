@@ -6,6 +6,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <renth/table/scratch_folder.hpp>
 #include <string>
 #include <string_view>
 
@@ -61,9 +62,8 @@ class Database {
  public:
   /// \throws Error (machine)  cannot be opened, or is no database.
   explicit Database(const std::filesystem::path& file);
-  ~Database();
   /// Is it a copy of what may only be read?
-  bool read_only() const { return !copy_.empty(); }
+  bool read_only() const { return copy_.has_value(); }
   /// From here on every write to a copy is an error.
   void refuse_writing();
   Database(const Database&) = delete;  // statements know where it is
@@ -87,7 +87,8 @@ class Database {
   struct Close {
     void operator()(sqlite3* s) const;
   };
-  std::filesystem::path file_, copy_;  ///< copy_: the folder of the copy, if it is one
+  std::filesystem::path file_;
+  std::optional<ScratchFolder> copy_;  ///< goes after the connection
   bool damaged_ = false;               ///< a row was not what its checksum says
   std::unique_ptr<sqlite3, Close> handle_;
   std::map<const char*, Statement> cached_;  // goes before the connection
