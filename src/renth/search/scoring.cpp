@@ -16,15 +16,6 @@ Eigen::VectorXd responses_at(const SeekProblem& problem, const Eigen::VectorXd& 
   return problem.responses(point.transpose()).row(0).transpose();
 }
 
-/// A limit's margin; as bad as can be where it is undefined.
-double margin_of(const Limit& limit, const Eigen::VectorXd& point) {
-  try {
-    return limit.margin(point.data());
-  } catch (const Error&) {
-    return -std::numeric_limits<double>::infinity();
-  }
-}
-
 /// A step along one parameter, down or up: to the next value that can be set, or by a hundredth of the span.
 /// May leave the span.
 double stepped(const Parameter& p, double value, int direction) {
@@ -76,7 +67,7 @@ constexpr double notable = 1e-4;
 
 bool holds_limits(const SeekProblem& problem, const Eigen::VectorXd& point, int without = -1) {
   for (std::size_t l = 0; l < problem.space.limits().size(); ++l)
-    if (int(l) != without && margin_of(problem.space.limits()[l], point) < 0) return false;
+    if (int(l) != without && margin_or_worst(problem.space.limits()[l], point) < 0) return false;
   return true;
 }
 
@@ -135,7 +126,7 @@ std::vector<std::string> binding_limits(const SeekProblem& problem, const std::v
   for (std::size_t l = 0; l < problem.space.limits().size(); ++l) {
     const Limit& limit = problem.space.limits()[l];
     if (std::any_of(around.begin(), around.end(), [&](const Neighbour& n) {
-          return n.inside && margin_of(limit, n.point) < 0 && holds_limits(problem, n.point, int(l)) &&
+          return n.inside && margin_or_worst(limit, n.point) < 0 && holds_limits(problem, n.point, int(l)) &&
                  gain(n, -1) > notable;
         }))
       out.push_back(limit.text);
@@ -195,7 +186,7 @@ bool differ(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Ei
   }
   for (const Limit& limit : problem.space.limits()) {
     Eigen::VectorXd margin(points.rows());
-    for (Index i = 0; i < points.rows(); ++i) margin[i] = margin_of(limit, points.row(i).transpose());
+    for (Index i = 0; i < points.rows(); ++i) margin[i] = margin_or_worst(limit, points.row(i).transpose());
     if (wide(margin, 0)) return true;
   }
   return false;

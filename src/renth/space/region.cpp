@@ -61,11 +61,9 @@ namespace {
 
 /// The smallest margin; as bad as can be where a limit is undefined.
 double margin_at(const Space& space, const Eigen::VectorXd& point) {
-  try {
-    return space.margin(point.data());
-  } catch (const Error&) {
-    return -std::numeric_limits<double>::infinity();
-  }
+  double least = std::numeric_limits<double>::infinity();
+  for (const Limit& limit : space.limits()) least = std::min(least, margin_or_worst(limit, point));
+  return least;
 }
 
 /// Steps along one parameter at a time, to the next value that can be set or by a part of the span, halved

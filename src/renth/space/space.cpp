@@ -222,6 +222,14 @@ Space Space::with(std::vector<Limit> more) const {
   return Space(parameters_, std::move(all));
 }
 
+double margin_or_worst(const Limit& limit, const Eigen::VectorXd& point) {
+  try {
+    return limit.margin(point.data());
+  } catch (const Error&) {
+    return -std::numeric_limits<double>::infinity();
+  }
+}
+
 std::string describe(const Space& space, const Eigen::VectorXd& point) {
   std::string text;
   for (Eigen::Index i = 0; i < space.size(); ++i) {

@@ -65,6 +65,9 @@ struct Limit {
   std::function<double(const double* point)> margin;  ///< of d natural values; must be re-entrant
 };
 
+/// The margin of a limit; −∞, as bad as can be, where it is undefined.
+double margin_or_worst(const Limit& limit, const Eigen::VectorXd& point);
+
 /// An ordered list of parameters and the limits between them. It alone converts between natural,
 /// coded (−1 … +1) and unit (0 … 1) values and snaps to what can be made. Immutable.
 class Space {
