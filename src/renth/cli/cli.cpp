@@ -60,9 +60,13 @@ std::pair<int, int> parse_range(const std::string& text) {
 
 namespace {
 /// Names, units and what solvers print can hold what a terminal obeys: it is shown, not sent.
-void put(const std::string& text, std::FILE* to) {
-  const std::string safe = without_controls(text);
-  std::fwrite(safe.data(), 1, safe.size(), to);
+void put(std::string_view text, std::FILE* to) {
+  while (!text.empty()) {  // a line at a time: tables can be large
+    const std::size_t end = std::min(text.find('\n'), text.size() - 1) + 1;
+    const std::string safe = without_controls(text.substr(0, end));
+    std::fwrite(safe.data(), 1, safe.size(), to);
+    text.remove_prefix(end);
+  }
 }
 }  // namespace
 
@@ -80,7 +84,8 @@ void print_trouble(const std::string& text) {
 }
 
 void print_document(const Json& document) {
-  print_text(json_text(document, true));
+  const std::string text = json_text(document, true);  // has every control character escaped
+  std::fwrite(text.data(), 1, text.size(), stdout);
 }
 
 namespace {

@@ -15,7 +15,8 @@ std::function<int()> declare_confirm(CLI::App& app, Globals& globals) {
           ->delimiter(',');
   app.add_option("--at", o->at, "settings such as radius=5,hull=steel instead; the rest is nominal")
       ->excludes(proposals);
-  app.add_option("--jobs", o->request.running.jobs, "solvers at once (default: as study.toml says)");
+  app.add_option("--jobs", o->request.running.jobs, "solvers at once (default: as study.toml says)")
+      ->check(CLI::Range(1, most_jobs));
   return [o, &globals] {
     for (const std::string& text : o->at) o->request.at.push_back(parse_settings(text, "--at"));
     o->request.level = globals.level;

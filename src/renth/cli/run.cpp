@@ -12,7 +12,7 @@ std::function<int()> declare_run(CLI::App& app, Globals& globals) {
   RunningOptions& r = o->run;
   app.add_option("--batch", r.batch, "only this batch (default: all)");
   app.add_option("--jobs", r.jobs, "solvers at once (default: as study.toml says)")
-      ->check(CLI::Range(1, 4096));
+      ->check(CLI::Range(1, most_jobs));
   app.add_option("--only", r.only, "only these runs, by number")->delimiter(',');
   app.add_flag("--retry-failed", r.retry_failed,
                "run failed runs again; with per, also axis points that are missing");

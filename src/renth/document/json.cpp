@@ -1,11 +1,29 @@
+#include <fmt/format.h>
+
 #include <cmath>
 #include <renth/document/json.hpp>
 #include <renth/document/wording.hpp>
 
 namespace renth {
 
+namespace {
+
+/// U+007F … U+009F as \\u escapes: control characters that JSON may hold as they are, and a terminal obeys.
+std::string escaped_controls(std::string text) {
+  constexpr std::string_view first_bytes = "\x7f\xc2";
+  for (std::size_t at = 0; (at = text.find_first_of(first_bytes, at)) != text.npos; ++at) {
+    const bool one = text[at] == '\x7f';
+    const auto code = one ? 0x7f : static_cast<unsigned char>(text[at + 1]);
+    if (code < 0xa0) text.replace(at, one ? 1 : 2, fmt::format("\\u{:04x}", code));
+  }
+  return text;
+}
+
+}  // namespace
+
 std::string json_text(const Json& document, bool indented) {
-  return document.dump(indented ? 1 : -1, ' ', false, Json::error_handler_t::replace) + "\n";
+  return escaped_controls(document.dump(indented ? 1 : -1, ' ', false, Json::error_handler_t::replace)) +
+         "\n";
 }
 
 Json json_number(double value) {
