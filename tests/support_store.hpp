@@ -1,7 +1,7 @@
 // Changing a store behind the back of the library.
 #pragma once
 #include <renth/store/database.hpp>
-#include <renth/store/sealed.hpp>
+#include <renth/store/schema.hpp>
 
 namespace renth::test {
 

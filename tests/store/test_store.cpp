@@ -22,6 +22,23 @@ Run planned(double radius) {
   return run;
 }
 
+/// A fitted surrogate of a response `power`, and the points that it was fitted to.
+struct Fitted {
+  Eigen::MatrixXd points = Eigen::MatrixXd::Random(12, 2).array() * 0.5 + 0.5;
+  StoredSurrogate stored;
+  Fitted() {
+    const Data data = test::data_of(points, [](const Eigen::VectorXd& x) { return x[0] * x[0] + x[1]; });
+    const FittedResponse f = fit_response(test::cube(2), data, "kriging", {}, 1);
+    stored.response = "power";
+    stored.kind = "kriging";
+    stored.data_hash = 0xfedcba9876543210ULL;
+    stored.surrogate = f.surrogate;
+    stored.cv = f.cv;
+    stored.tried = nlohmann::json::array();
+    stored.runs = {4, 5, 6};
+  }
+};
+
 }  // namespace
 
 TEST_CASE("what goes into the store comes out again, bit for bit") {
@@ -94,29 +111,18 @@ TEST_CASE("two connections write in turn and lose nothing") {
 TEST_CASE("surrogates keep their predictions, folds and history") {
   const renth::test::Scratch folder;
   Store store(folder.path);
-  const Space space = test::cube(2);
-  Eigen::MatrixXd points = Eigen::MatrixXd::Random(12, 2).array() * 0.5 + 0.5;
-  const Data data = test::data_of(points, [](const Eigen::VectorXd& x) { return x[0] * x[0] + x[1]; });
-  FittedResponse f = fit_response(space, data, "kriging", {}, 1);
-  StoredSurrogate s;
-  s.response = "power";
-  s.kind = "kriging";
-  s.data_hash = 0xfedcba9876543210ULL;
-  s.surrogate = f.surrogate;
-  s.cv = f.cv;
-  s.tried = nlohmann::json::array();
-  s.runs = {4, 5, 6};
+  const auto [points, s] = Fitted();
   store.save(s);
   store.save(s);
   const StoredSurrogate back = *store.current("power");
   CHECK(back.id == 2);
   CHECK(back.data_hash == s.data_hash);
   CHECK(back.runs == s.runs);
-  CHECK(back.cv.predicted == f.cv.predicted);
-  CHECK(back.cv.folds.of_run == f.cv.folds.of_run);
-  CHECK(back.surrogate->predict(points).mean == f.surrogate->predict(points).mean);
-  REQUIRE(back.cv.models.size() == f.cv.models.size());
-  CHECK(back.cv.models[3]->predict(points).mean == f.cv.models[3]->predict(points).mean);
+  CHECK(back.cv.predicted == s.cv.predicted);
+  CHECK(back.cv.folds.of_run == s.cv.folds.of_run);
+  CHECK(back.surrogate->predict(points).mean == s.surrogate->predict(points).mean);
+  REQUIRE(back.cv.models.size() == s.cv.models.size());
+  CHECK(back.cv.models[3]->predict(points).mean == s.cv.models[3]->predict(points).mean);
   CHECK_FALSE(store.current("load"));
 }
 
@@ -215,17 +221,7 @@ TEST_CASE("a store that was changed by something else is refused with a sentence
 
 TEST_CASE("a surrogate of which a single bit was turned is refused, wherever it was") {
   const renth::test::Scratch folder;
-  const Space space = test::cube(2);
-  Eigen::MatrixXd points = Eigen::MatrixXd::Random(12, 2).array() * 0.5 + 0.5;
-  const Data data = test::data_of(points, [](const Eigen::VectorXd& x) { return x[0] * x[0] + x[1]; });
-  FittedResponse f = fit_response(space, data, "kriging", {}, 1);
-  StoredSurrogate s;
-  s.response = "power";
-  s.kind = "kriging";
-  s.surrogate = f.surrogate;
-  s.cv = f.cv;
-  s.tried = nlohmann::json::array();
-  s.runs = {4, 5, 6};
+  const auto [points, s] = Fitted();
   Store(folder.path).save(s);
   Stream stream(1, "bits");
   for (int i = 0; i < 300; ++i) {
@@ -259,7 +255,7 @@ TEST_CASE("a surrogate of which a single bit was turned is refused, wherever it 
     sqlite3_close(raw);
   }
   CHECK(Store(folder.path).current("power")->surrogate->predict(points).mean ==
-        f.surrogate->predict(points).mean);
+        s.surrogate->predict(points).mean);
 }
 
 TEST_CASE("a setting that is no finite number never gets into the store") {

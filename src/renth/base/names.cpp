@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cctype>
 #include <renth/base/names.hpp>
@@ -43,6 +45,20 @@ std::string listed(const std::vector<std::string>& names) {
 
 std::string with_unit(const std::string& title, const std::string& unit) {
   return unit.empty() ? title : title + " [" + unit + "]";
+}
+
+std::string listed_runs(const std::vector<std::int64_t>& ids) {
+  std::string text = ids.size() == 1 ? "run " : "runs ";
+  int told = 0;
+  for (std::size_t i = 0; i < ids.size();) {
+    std::size_t end = i;
+    while (end + 1 < ids.size() && ids[end + 1] == ids[end] + 1) ++end;
+    if (++told > 6) return text + fmt::format(" and {} more", ids.size() - i);
+    text += fmt::format("{}{}", told > 1 ? ", " : "", ids[i]);
+    if (end > i) text += fmt::format("{}{}", end > i + 1 ? "–" : ", ", ids[end]);
+    i = end + 1;
+  }
+  return text;
 }
 
 }  // namespace renth

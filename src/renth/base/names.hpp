@@ -1,5 +1,6 @@
 // Names that people type, and those that they may have meant.
 #pragma once
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -22,5 +23,8 @@ std::string listed(const std::vector<std::string>& names);
 
 /// "radius [m]".
 std::string with_unit(const std::string& title, const std::string& unit);
+
+/// "runs 1–20, 25", for messages; ascending numbers.
+std::string listed_runs(const std::vector<std::int64_t>& ids);
 
 }  // namespace renth

@@ -86,7 +86,7 @@ std::string held_values(const Study& study, const Eigen::VectorXd& at,
   return out;
 }
 
-std::string range_of(const std::string& axis, double low, double high, double spare) {
+std::string axis_range(const std::string& axis, double low, double high, double spare) {
   if (!(low <= high) || !std::isfinite(low) || !std::isfinite(high)) low = 0, high = 1, spare = 0;
   // What differs only by rounding is one value.
   const double least = 1e-9 * std::max(std::abs(low), std::abs(high));

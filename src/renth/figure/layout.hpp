@@ -31,7 +31,7 @@ std::string held_values(const Study& study, const Eigen::VectorXd& at,
 
 /// The range of an axis ("x" or "y") for values from `low` to `high` with `spare` (a share of that) beyond
 /// both; something round a single value, and 0 … 1 where there is none.
-std::string range_of(const std::string& axis, double low, double high, double spare);
+std::string axis_range(const std::string& axis, double low, double high, double spare);
 
 /// A round number near x, for contour steps: 1, 2 or 5 times a power of ten.
 double round_step(double x);

@@ -50,7 +50,7 @@ void AverageRange::take(const Average& a) {
     if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
 }
 std::string AverageRange::command() const {
-  return range_of("y", low, high, 0.05);
+  return axis_range("y", low, high, 0.05);
 }
 
 OneResponse::OneResponse(Session& session, const DrawingOptions& options, Notes& notes)

@@ -80,7 +80,7 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
       fmt::format(
           "through {}; band: {:.0f} % of the mean; orange: this setting; dotted: outside what the runs cover",
           held_values(study, at, {}), 100 * level));
-  g.line(range_of("y", low, high, 0.04) + fmt::format("\nset ylabel {} offset 1,0", quote(response.unit)));
+  g.line(axis_range("y", low, high, 0.04) + fmt::format("\nset ylabel {} offset 1,0", quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     const Parameter& p = space[j];
     slice_panel(g, p, j, at[j], centre[0]);

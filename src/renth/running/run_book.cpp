@@ -7,7 +7,6 @@
 #include <renth/numeric/random.hpp>
 #include <renth/running/run_book.hpp>
 #include <renth/solver/digest.hpp>
-#include <renth/store/maker.hpp>
 
 namespace renth {
 namespace {
@@ -119,11 +118,12 @@ void RunBook::choose() {
   const bool once = study_.solver.repeatable;
   waiting_.clear();  // what was put back is planned, and listed with the others
   std::set<std::int64_t> exist;
-  know_makers();
+  makers_.emplace(session_);
+  maker_ = makers_->today().empty() ? 0 : session_.store.maker(makers_->today());
   for (const Run& run : session_.store.runs()) {
     exist.insert(run.id);
     if (once && run.status == RunStatus::done && !run.set_aside && run.response_set_aside.empty() &&
-        made_as_today(run) && complete(study_, run.responses))
+        makers_->as_today(run.maker) && complete(study_, run.responses))
       known_.emplace(key_of(run.settings), run.id);
     if (active_.count(run.id) > 0 && once) leading_.emplace(key_of(run.settings), run.id);
     if (!wanted(run.id, run.batch) || active_.count(run.id) > 0) continue;
@@ -146,25 +146,6 @@ void RunBook::choose() {
   progress.total = static_cast<int>(waiting_.size() + active_.size()) + progress.done + progress.failed;
 }
 
-void RunBook::know_makers() {
-  maker_document_ = maker_document(study_);
-  maker_ = maker_document_.empty() ? 0 : session_.store.maker(maker_document_);
-  for (const auto& [id, document] : session_.store.makers())
-    if (makes_the_same(study_, document, maker_document_)) alike_.insert(id);
-}
-
-RenderedFile RunBook::identity(Call call) const {
-  const Run& run = active_.at(call.run).run;
-  nlohmann::json out = {{"run", run.id},        {"batch", run.batch}, {"use", run.use},
-                        {"origin", run.origin}, {"block", run.block}, {"settings", to_json(run.settings)}};
-  if (!maker_document_.empty()) out["maker"] = nlohmann::json::parse(maker_document_);
-  return {"renth-run.json", out.dump() + "\n"};
-}
-
-bool RunBook::made_as_today(const Run& run) const {
-  return run.maker == 0 || alike_.count(run.maker) > 0;
-}
-
 /// The same settings were computed before, or are being computed: a repeatable solver gives the same again.
 bool RunBook::copied(const Run& run) {
   if (!study_.solver.repeatable) return false;
@@ -172,8 +153,8 @@ bool RunBook::copied(const Run& run) {
   if (const auto found = known_.find(key); found != known_.end() && found->second != run.id) {
     const auto other = session_.store.run(found->second);
     if (other && other->settings == run.settings) {
-      session_.store.set_maker(run.id, other->maker);
-      store_done(run, other->responses, fmt::format("same settings as run {}", other->id), 0, run.attempts);
+      store_done(run, other->responses, fmt::format("same settings as run {}", other->id), 0, run.attempts,
+                 other->maker);
       ++summary.copied;
       return true;
     }
@@ -231,9 +212,9 @@ std::vector<Call> RunBook::claim() {
     if (point >= 0) empty_folder({id, point});
     out.push_back({id, point});
   }
-  session_.store.set_status(id, RunStatus::running, "", 0, a.run.attempts + 1);
+  session_.store.set_status(id, RunStatus::running, "", 0, a.run.attempts + 1,
+                            a.outputs.empty() ? maker_ : a.run.maker);  // else a part of it is older
   session_.store.set_host(id, host_);
-  if (a.outputs.empty()) session_.store.set_maker(id, maker_);  // else a part of it is older
   for (const int point : a.open) a.attempts[point] = a.run.attempts + 1;
   return out;
 }
@@ -404,8 +385,7 @@ void RunBook::settle_followers(std::int64_t leader, const Outputs* outputs, cons
     if (!run) continue;
     const std::string same = fmt::format("same settings as run {}", leader);
     if (outputs) {
-      session_.store.set_maker(id, maker_);
-      store_done(*run, *outputs, message.empty() ? same : same + ": " + message, 0, run->attempts);
+      store_done(*run, *outputs, message.empty() ? same : same + ": " + message, 0, run->attempts, maker_);
       ++summary.copied;
     } else {
       store_failed(*run, fmt::format("{}, which failed: {}", same, message), 0, run->attempts);
@@ -414,29 +394,21 @@ void RunBook::settle_followers(std::int64_t leader, const Outputs* outputs, cons
 }
 
 void RunBook::store_done(const Run& run, const Outputs& outputs, const std::string& message, double seconds,
-                         int attempts) {
+                         int attempts, std::optional<std::int64_t> maker) {
   session_.store.set_outputs(run.id, outputs);
-  session_.store.set_status(run.id, RunStatus::done, message, seconds, attempts);
+  session_.store.set_status(run.id, RunStatus::done, message, seconds, attempts, maker);
   if (study_.solver.repeatable && complete(study_, outputs)) known_.emplace(key_of(run.settings), run.id);
   ++summary.done;
   ++progress.done;
 }
 
-void RunBook::store_failed(const Run& run, const std::string& message, double seconds, int attempts) {
-  session_.store.set_status(run.id, RunStatus::failed, message, seconds, attempts);
+void RunBook::store_failed(const Run& run, const std::string& message, double seconds, int attempts,
+                           std::optional<std::int64_t> maker) {
+  session_.store.set_status(run.id, RunStatus::failed, message, seconds, attempts, maker);
   summary.failures.emplace_back(run.id, message);
   ++summary.failed;
   ++progress.failed;
   progress.last = fmt::format("run {} failed: {}", run.id, message);
-}
-
-void RunBook::done(const Run& run, const Outputs& outputs) {
-  session_.store.set_maker(run.id, maker_);
-  store_done(run, outputs, "", 0, 1);
-}
-void RunBook::failed(const Run& run, const std::string& message) {
-  session_.store.set_maker(run.id, maker_);
-  store_failed(run, message, 0, 1);
 }
 
 }  // namespace renth

@@ -2,11 +2,12 @@
 #pragma once
 #include <deque>
 #include <map>
+#include <renth/running/run_identity.hpp>
 #include <renth/running/running_options.hpp>
 #include <renth/solver/collect.hpp>
 #include <renth/solver/outcome.hpp>
 #include <renth/solver/render.hpp>
-#include <renth/store/session.hpp>
+#include <renth/store/maker.hpp>
 #include <set>
 #include <unordered_map>
 
@@ -46,13 +47,13 @@ class RunBook {
   void put_back(Call call);
 
   /// Formulas need no call.
-  void done(const Run& run, const Outputs& outputs);
-  void failed(const Run& run, const std::string& message);
+  void done(const Run& run, const Outputs& outputs) { store_done(run, outputs, "", 0, 1, maker_); }
+  void failed(const Run& run, const std::string& message) { store_failed(run, message, 0, 1, maker_); }
   std::optional<Run> next_run();
 
   const Settings& settings(Call call) const { return active_.at(call.run).run.settings; }
   /// The file in a call's folder that says what run it is of, should the store be lost.
-  RenderedFile identity(Call call) const;
+  RenderedFile identity(Call call) const { return identity_of(active_.at(call.run).run, makers_->today()); }
   bool wanted(std::int64_t run, const std::string& batch) const;
 
   RunSummary summary;
@@ -78,12 +79,11 @@ class RunBook {
   void end(Active& a, Call call);
   void close(std::int64_t id);
   void store_done(const Run& run, const Outputs& outputs, const std::string& message, double seconds,
-                  int attempts);
-  void store_failed(const Run& run, const std::string& message, double seconds, int attempts);
+                  int attempts, std::optional<std::int64_t> maker = std::nullopt);
+  void store_failed(const Run& run, const std::string& message, double seconds, int attempts,
+                    std::optional<std::int64_t> maker = std::nullopt);
   void settle_followers(std::int64_t leader, const Outputs* outputs, const std::string& message);
   bool copied(const Run& run);
-  void know_makers();
-  bool made_as_today(const Run& run) const;
   void journal(Call call, const Active& a, const Outcome& o, const CallRecord& record,
                const std::string& outcome);
 
@@ -99,9 +99,8 @@ class RunBook {
   std::unordered_map<std::uint64_t, std::pair<std::int64_t, std::string>>
       failed_;  ///< hash of settings → a run that failed now, and why
   std::string host_, user_;
-  std::int64_t maker_ = 0;  ///< what computes runs today
-  std::string maker_document_;
-  std::set<std::int64_t> alike_;  ///< makers that give the same
+  std::optional<Makers> makers_;  ///< as they were when runs were last chosen
+  std::int64_t maker_ = 0;        ///< what computes runs today
 };
 
 /// The name of this machine.

@@ -1,5 +1,6 @@
 #include <sqlite3.h>
 
+#include <renth/numeric/random.hpp>
 #include <renth/store/checksum.hpp>
 #include <string>
 
@@ -7,23 +8,18 @@ namespace renth {
 namespace {
 
 std::int64_t sum_of(int count, sqlite3_value** values) {
-  Checksum sum;
+  std::uint64_t sum = 0;
   for (int i = 0; i < count; ++i) {
-    switch (sqlite3_value_type(values[i])) {
-      case SQLITE_NULL:
-        sum.add_null();
-        break;
-      case SQLITE_INTEGER:
-        sum.add(sqlite3_value_int64(values[i]));
-        break;
-      default: {
-        const auto* bytes = static_cast<const char*>(sqlite3_value_blob(values[i]));
-        const auto size = static_cast<std::size_t>(sqlite3_value_bytes(values[i]));
-        sum.add(bytes ? std::string_view(bytes, size) : std::string_view());
-      }
+    const int kind = sqlite3_value_type(values[i]);
+    const std::int64_t whole = kind == SQLITE_INTEGER ? sqlite3_value_int64(values[i]) : 0;
+    std::string_view bytes(reinterpret_cast<const char*>(&whole), kind == SQLITE_INTEGER ? sizeof whole : 0);
+    if (kind == SQLITE_TEXT || kind == SQLITE_BLOB) {
+      const auto* at = static_cast<const char*>(sqlite3_value_blob(values[i]));
+      bytes = {at ? at : "", static_cast<std::size_t>(sqlite3_value_bytes(values[i]))};
     }
+    sum = hash64(bytes, sum + static_cast<std::uint64_t>(kind));
   }
-  return sum.value();
+  return static_cast<std::int64_t>(sum);
 }
 
 void checksum_function(sqlite3_context* context, int count, sqlite3_value** values) {
@@ -42,31 +38,6 @@ void sound_function(sqlite3_context* context, int count, sqlite3_value** values)
 }
 
 }  // namespace
-
-void Checksum::take(const void* bytes, std::size_t size) {
-  const auto* byte = static_cast<const unsigned char*>(bytes);
-  for (std::size_t i = 0; i < size; ++i) state_ = (state_ ^ byte[i]) * 1099511628211ULL;
-}
-
-Checksum& Checksum::add(std::int64_t value) {
-  take("i", 1);
-  take(&value, sizeof value);
-  return *this;
-}
-Checksum& Checksum::add(std::string_view bytes) {
-  const auto size = static_cast<std::uint64_t>(bytes.size());
-  take("b", 1);
-  take(&size, sizeof size);
-  take(bytes.data(), bytes.size());
-  return *this;
-}
-Checksum& Checksum::add_null() {
-  take("n", 1);
-  return *this;
-}
-std::int64_t Checksum::value() const {
-  return static_cast<std::int64_t>(state_);
-}
 
 void add_checksum_functions(sqlite3* connection, bool* damaged) {
   constexpr int form = SQLITE_UTF8 | SQLITE_DETERMINISTIC;

@@ -97,12 +97,22 @@ std::string maker_document(const Study& study) {
   return out.dump();
 }
 
-std::vector<MadeAlike> made_alike(Session& session, const Response& response,
-                                  const std::vector<std::int64_t>& ids) {
-  const RunTable& runs = session.runs();
+Makers::Makers(Session& session)
+    : session_(session), today_(maker_document(session.study)), today_parsed_(parsed(today_)) {
+  for (const auto& [id, document] : session.store.makers()) {
+    const json& known = known_[id] = parsed(document);
+    for (const Response& r : session.study.responses) {
+      const Part part = r.derive ? Part{} : part_of(known, r.name);
+      if (!part.empty() && part != part_of(today_parsed_, r.name)) other_.insert(id);
+    }
+  }
+}
+
+std::vector<MadeAlike> Makers::of(const Response& response, const std::vector<std::int64_t>& ids) const {
+  const RunTable& runs = session_.runs();
   std::map<std::int64_t, Part> parts;
-  for (const auto& [id, document] : session.store.makers())
-    parts[id] = part_of(parsed(document), response.name);
+  for (const auto& [id, document] : known_) parts[id] = part_of(document, response.name);
+  const Part today = part_of(today_parsed_, response.name);
   std::vector<std::pair<Part, MadeAlike>> groups;
   for (const std::int64_t id : ids) {
     const auto row = std::lower_bound(runs.ids.begin(), runs.ids.end(), id);
@@ -111,40 +121,15 @@ std::vector<MadeAlike> made_alike(Session& session, const Response& response,
     if (part == parts.end() || part->second.empty()) continue;
     auto group = std::find_if(groups.begin(), groups.end(),
                               [&](const auto& known) { return known.first == part->second; });
-    if (group == groups.end()) group = groups.insert(groups.end(), {part->second, {}});
+    if (group == groups.end()) {
+      MadeAlike made{part->second == today, difference(part->second, today), {}};
+      group = groups.insert(groups.end(), {part->second, std::move(made)});
+    }
     group->second.runs.push_back(id);
   }
-  const Part today = groups.empty() ? Part{} : part_of(parsed(maker_document(session.study)), response.name);
   std::vector<MadeAlike> out;
-  for (auto& [part, group] : groups) {
-    group.today = part == today;
-    group.differs = difference(part, today);
-    out.push_back(std::move(group));
-  }
+  for (auto& [part, group] : groups) out.push_back(std::move(group));
   return out;
-}
-
-bool makes_the_same(const Study& study, const std::string& document, const std::string& today) {
-  if (document.empty() || document == today) return true;
-  const json a = parsed(document), b = parsed(today);
-  return std::all_of(study.responses.begin(), study.responses.end(), [&](const Response& r) {
-    const Part own = r.derive ? Part{} : part_of(a, r.name);
-    return own.empty() || own == part_of(b, r.name);
-  });
-}
-
-std::string listed_runs(const std::vector<std::int64_t>& ids) {
-  std::string text = ids.size() == 1 ? "run " : "runs ";
-  int told = 0;
-  for (std::size_t i = 0; i < ids.size();) {
-    std::size_t end = i;
-    while (end + 1 < ids.size() && ids[end + 1] == ids[end] + 1) ++end;
-    if (++told > 6) return text + fmt::format(" and {} more", ids.size() - i);
-    text += fmt::format("{}{}", told > 1 ? ", " : "", ids[i]);
-    if (end > i) text += fmt::format("{}{}", end > i + 1 ? "–" : ", ", ids[end]);
-    i = end + 1;
-  }
-  return text;
 }
 
 }  // namespace renth

@@ -1,6 +1,9 @@
 // What computes the runs of a study: told apart when it changes between runs.
 #pragma once
+#include <map>
+#include <nlohmann/json.hpp>
 #include <renth/store/session.hpp>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -18,15 +21,26 @@ struct MadeAlike {
   std::vector<std::int64_t> runs;
 };
 
-/// The runs `ids` (ascending) by what computed a response in them, the first first. Imported runs and those
-/// of before it was kept are in no group.
-std::vector<MadeAlike> made_alike(Session& session, const Response& response,
-                                  const std::vector<std::int64_t>& ids);
+/// What has computed the runs of a study until now, and what does today.
+class Makers {
+ public:
+  /// \throws Error  as maker_document().
+  explicit Makers(Session& session);
 
-/// Does a maker give the same values as today's for every response of the study? True for an unknown one.
-bool makes_the_same(const Study& study, const std::string& document, const std::string& today);
+  /// As maker_document().
+  const std::string& today() const { return today_; }
+  /// Does a maker (Run::maker) give the same values as today's for every response? True for an unknown one.
+  bool as_today(std::int64_t maker) const { return other_.count(maker) == 0; }
+  /// The runs `ids` (ascending) by what computed a response in them, the first first. Imported runs and those
+  /// of before it was kept are in no group.
+  std::vector<MadeAlike> of(const Response& response, const std::vector<std::int64_t>& ids) const;
 
-/// "runs 1 … 20, 25", for messages.
-std::string listed_runs(const std::vector<std::int64_t>& ids);
+ private:
+  Session& session_;
+  std::string today_;
+  nlohmann::json today_parsed_;
+  std::map<std::int64_t, nlohmann::json> known_;
+  std::set<std::int64_t> other_;  // those of the known ones that give something else for a response
+};
 
 }  // namespace renth

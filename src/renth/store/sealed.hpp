@@ -2,13 +2,6 @@
 // too.
 #pragma once
 
-namespace renth {
-class Database;
-
-/// Gives every row of a store the checksum of what it holds now.
-void seal_every_row(Database& store);
-}  // namespace renth
-
 #define RENTH_BATCH_VALUES \
   "batch.id, batch.name, batch.use, batch.method, batch.options, batch.seed, batch.next"
 #define RENTH_RUN_VALUES \

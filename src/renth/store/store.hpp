@@ -156,8 +156,9 @@ class Store {
   std::optional<Run> run(std::int64_t id);
   std::vector<RunHead> heads();
   std::int64_t add_run(const std::string& batch, const Run& run);
+  /// \param maker  what computed it from here on (makers()); nothing: as it was.
   void set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds,
-                  int attempts);
+                  int attempts, std::optional<std::int64_t> maker = std::nullopt);
   void set_settings(std::int64_t run, const Settings& settings);
   void set_outputs(std::int64_t run, const Outputs& outputs);
   void set_aside(std::int64_t run, const std::string& response, const std::optional<std::string>& why);
@@ -165,7 +166,6 @@ class Store {
   /// The number of a description of what computes runs (see maker_document()); known from then on.
   std::int64_t maker(const std::string& document);
   std::map<std::int64_t, std::string> makers();
-  void set_maker(std::int64_t run, std::int64_t maker);
   /// Adds a run with the number that it had, its batch made if there is none of that name. \throws Error
   /// there is a run of that number.
   void take_in(std::int64_t id, const Run& run);
@@ -219,7 +219,6 @@ class Store {
   std::vector<StoredProposal> proposals();
 
  private:
-  void migrate();
   void seal_batch(const std::string& name);
   void seal_run(std::int64_t run);
   std::vector<Run> read_runs(Statement& query);

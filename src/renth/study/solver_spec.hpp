@@ -50,7 +50,8 @@ struct SlurmSpec {
 };
 
 /// Files that a run's folder always has: what the solver prints, how it ended, and what the run is.
-inline constexpr std::string_view kept_in_run_folder[] = {"stdout", "stderr", "outcome", "renth-run.json"};
+inline constexpr std::string_view run_identity_file = "renth-run.json";
+inline constexpr std::string_view kept_in_run_folder[] = {"stdout", "stderr", "outcome", run_identity_file};
 inline bool is_kept_by_us(std::string_view file) {
   return std::find(std::begin(kept_in_run_folder), std::end(kept_in_run_folder), file) !=
          std::end(kept_in_run_folder);

@@ -146,17 +146,21 @@ SampleCheck check_sample(const Study& study, const std::string& file) {
 namespace {
 
 /// Which runs were computed by something else than what the study has today.
-void check_makers(Session& session, const Response& response, Notes& notes) {
+void check_makers(Session& session, Notes& notes) {
+  const Makers makers(session);
   const RunTable& runs = session.runs();
   std::vector<std::int64_t> used;
   for (std::size_t i = 0; i < runs.ids.size(); ++i)
     if (!runs.set_aside[i]) used.push_back(runs.ids[i]);
-  for (const MadeAlike& group : made_alike(session, response, used))
-    if (!group.today)
-      add_note(notes, "other_maker",
-               fmt::format("{} was computed by another {} than today's in {}: fit refuses to mix them with "
-                           "others; renth run --renew computes them again",
-                           response.name, group.differs, listed_runs(group.runs)));
+  for (const Response& response : session.study.responses)
+    if (!response.derive)
+      for (const MadeAlike& group : makers.of(response, used))
+        if (!group.today)
+          add_note(
+              notes, "other_maker",
+              fmt::format("{} was computed by another {} than today's in {}: fit refuses to mix them with "
+                          "others; renth run --renew computes them again",
+                          response.name, group.differs, listed_runs(group.runs)));
 }
 
 /// \throws Error  a limit that no setting holds, or limits that none holds together.
@@ -189,11 +193,11 @@ CheckResult check_study(Session& session) {
   const Study& study = session.study;
   out.feasible_share = feasible_share(study.space, study.seed);
   out.suggested = suggested_runs(study.space);
-  if (out.feasible_share == 0) check_limits(study);
-  if (out.feasible_share == 0)
+  if (out.feasible_share == 0) {
+    check_limits(study);
     add_note(out.notes, "little_allowed",
              "of 20 000 random settings the limits allow none: next to nothing is left of the box");
-  else if (out.feasible_share < 0.05)
+  } else if (out.feasible_share < 0.05)
     add_note(out.notes, "little_allowed",
              fmt::format("the limits leave only {:.2g} % of the box: narrower spans would serve better",
                          100 * out.feasible_share));
@@ -212,9 +216,9 @@ CheckResult check_study(Session& session) {
   }
   check_parameters(study, runs, out.notes);
   check_responses(study, runs, out.notes);
+  check_makers(session, out.notes);
   for (const Response& r : study.responses)
     if (!r.derive) {
-      check_makers(session, r, out.notes);
       try {
         current_surrogate(session, r, out.notes);
       } catch (const Error& e) {

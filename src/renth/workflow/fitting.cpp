@@ -71,7 +71,8 @@ class Fitting {
       : session_(session),
         options_(options),
         asked_(fit_asked(session.study.space, options)),
-        seed_(options.seed.value_or(session.study.seed)) {
+        seed_(options.seed.value_or(session.study.seed)),
+        makers_(session) {
     out_.in_full = asked_.kind == "polynomial";
     out_.level = options.level;
   }
@@ -120,7 +121,7 @@ class Fitting {
 
   /// Values of another formula or solver are of another response, whatever they are called.
   void check_makers(const Response& response, const RunData& data) {
-    const std::vector<MadeAlike> groups = made_alike(session_, response, data.ids);
+    const std::vector<MadeAlike> groups = makers_.of(response, data.ids);
     if (groups.size() == 1 && !groups[0].today)
       add_note(
           out_.notes, "other_maker",
@@ -168,6 +169,7 @@ class Fitting {
   const FittingOptions& options_;
   FitAsked asked_;
   Seed seed_;
+  Makers makers_;
   std::uint64_t state_ = 0;  // in which the runs that are fitted were read
   FitResult out_;
 };

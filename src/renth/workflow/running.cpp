@@ -80,13 +80,11 @@ void refuse_what_cannot_run(Session& session, const RunningOptions& options) {
 /// runs.
 std::vector<std::int64_t> renew(Session& session, const RunBook& book) {
   std::vector<std::int64_t> out;
-  const std::string today = maker_document(session.study);
-  const std::map<std::int64_t, std::string> makers = session.store.makers();
+  const Makers makers(session);
   session.store.transaction([&] {
     for (const Run& run : session.store.runs()) {
-      const auto maker = makers.find(run.maker);
-      if (run.status != RunStatus::done || run.set_aside || maker == makers.end() ||
-          !book.wanted(run.id, run.batch) || makes_the_same(session.study, maker->second, today))
+      if (run.status != RunStatus::done || run.set_aside || !book.wanted(run.id, run.batch) ||
+          makers.as_today(run.maker))
         continue;
       Run again;
       again.origin = run.origin;

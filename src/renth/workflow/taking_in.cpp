@@ -2,12 +2,10 @@
 
 #include <charconv>
 #include <filesystem>
-#include <renth/base/text.hpp>
+#include <renth/base/names.hpp>
 #include <renth/running/run_book.hpp>
 #include <renth/running/run_lock.hpp>
 #include <renth/solver/digest.hpp>
-#include <renth/solver/regular_file.hpp>
-#include <renth/store/maker.hpp>
 #include <renth/workflow/taking_in.hpp>
 
 namespace renth {
@@ -56,51 +54,32 @@ class TakingIn {
   }
 
  private:
-  static json document(const fs::path& file) {
-    constexpr std::uint64_t most = 16U << 20;
-    const std::string text = RegularFile(file).read(0, most);
-    json out = nested_deeper(text, most_nested_json) ? json() : json::parse(text, nullptr, false);
-    return out.is_object() ? out : json::object();
-  }
-
-  /// The run as the file says that every call's folder has.
-  std::optional<Run> from_identity(std::int64_t id, const fs::path& folder) {
-    const json identity = document(folder / "renth-run.json");
-    if (identity.value("run", std::int64_t(0)) != id) return std::nullopt;
-    Run run;
-    run.batch = identity.at("batch").get<std::string>();
-    run.use = identity.at("use").get<std::string>();
-    run.origin = identity.at("origin").get<std::string>();
-    run.block = identity.at("block").get<int>();
-    run.settings = settings_from_json(identity.at("settings"));
-    if (!is_use(run.use)) return std::nullopt;
-    if (identity.contains("maker")) run.maker = session_.store.maker(identity["maker"].dump());
-    return run;
-  }
-
   /// The run as its input says, of a renth that wrote no more; only where the input is the settings.
   std::optional<Run> from_input(std::int64_t id, const fs::path& folder) {
-    json input = document(folder / "input.json");
-    if (input.value("run", std::int64_t(0)) != id) return std::nullopt;
-    input.erase("run");
-    if (study_.solver.per >= 0) input.erase(study_.axes[std::size_t(study_.solver.per)].name);
-    Run run;
-    run.batch = "taken-in";
-    run.use = "fit";
-    run.origin = "added";
-    run.settings = settings_from_json(input);
-    guessed_.push_back(id);
-    return run;
+    try {
+      json input = object_in(folder / "input.json");
+      if (input.value("run", std::int64_t(0)) != id) return std::nullopt;
+      input.erase("run");
+      if (study_.solver.per >= 0) input.erase(study_.axes[std::size_t(study_.solver.per)].name);
+      Run run;
+      run.batch = "taken-in";
+      run.use = "fit";
+      run.origin = "added";
+      run.settings = settings_from_json(input);
+      guessed_.push_back(id);
+      return run;
+    } catch (const json::exception&) {
+      return std::nullopt;  // something else is called so
+    }
   }
 
   std::optional<Run> read(std::int64_t id, const fs::path& folder) {
     for (const fs::path& at : {folder, folder / "point-01"}) {
-      try {
-        if (auto run = from_identity(id, at)) return run;
-        if (auto run = from_input(id, at)) return run;
-      } catch (const json::exception&) {
-        continue;  // something else is called so
+      if (auto known = read_identity(at, id)) {
+        if (!known->maker.empty()) known->run.maker = session_.store.maker(known->maker);
+        return std::move(known->run);
       }
+      if (auto run = from_input(id, at)) return run;
     }
     return std::nullopt;
   }
@@ -116,9 +95,8 @@ class TakingIn {
       return;
     }
     session_.store.take_in(id, *run);
-    if (run->maker > 0) session_.store.set_maker(id, run->maker);
     // As if it had been left running: what its folder holds counts, and is not tried again.
-    session_.store.set_status(id, RunStatus::running, "", 0, study_.solver.retries + 1);
+    session_.store.set_status(id, RunStatus::running, "", 0, study_.solver.retries + 1, run->maker);
     session_.store.set_host(id, host_name());
   }
 
