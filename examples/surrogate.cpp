@@ -16,7 +16,7 @@ int main() {
   const renth::Data data = renth::make_data(space, plan.points, outputs);
 
   const renth::FittedResponse fit = renth::fit_response(space, data, "", {}, 1);
-  const renth::Quality quality = renth::measure_quality(*fit.surrogate, data, fit.cv, nullptr);
+  const renth::Quality quality = renth::measure_quality(space, *fit.surrogate, data, fit.cv, nullptr);
   const renth::Judgement judgement = renth::judge(quality, data.noisy, fit.surrogate->kind());
   std::printf("%s, Q2 = %.4f: %s\n", fit.why.c_str(), quality.q2, renth::name(judgement.verdict).data());
 

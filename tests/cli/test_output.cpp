@@ -111,7 +111,7 @@ TEST_CASE("predict answers in another process from the store alone") {
   CHECK(tool("--study elsewhere --json predict --at a=2").out == before);  // options before or after the verb
 }
 
-TEST_CASE("extremes are no farther than the formula's own, and seek's ramps stand between them") {
+TEST_CASE("extremes are no farther than the formula's own, and seek's desirabilities stand between them") {
   const Tool tool;
   make_fitted_formula(tool);
   const auto extremes = tool("extremes --response y --json").json()["responses"][0];

@@ -56,7 +56,7 @@ TEST_CASE("fit polynomial writes what the contract promises, and it hangs togeth
   std::string order;
   for (const json& row : m["anova"]) order += row["source"].get<std::string>() + " ";
   CHECK(order ==
-        "model linear interaction pure_quadratic damping draft period damping*draft damping*period "
+        "model linear products squares damping draft period damping*draft damping*period "
         "draft*period "
         "damping^2 draft^2 period^2 residual lack_of_fit pure_error total ");
   const json& anova = m["anova"];
@@ -192,7 +192,7 @@ TEST_CASE("a saturated fit says so, tells what is active, and how many runs to a
   tool("-s tank plan full-factorial");
   tool("-s tank run -q");
   const auto fit =
-      tool("-s tank fit polynomial --response heave --model 'interactions + damping*draft*period' --json");
+      tool("-s tank fit polynomial --response heave --model 'products + damping*draft*period' --json");
   CHECK(fit.status == 1);
   const json m = fit.json()["models"][0];
   CHECK(m["verdict"] == "unfit");
@@ -226,7 +226,7 @@ TEST_CASE(
   tool("-s tank run -q");
   const json second = tool("-s tank fit polynomial --response force --json").json()["models"][0];
   CHECK(row_of(second["anova"], "curvature").is_null());
-  CHECK(row_of(second["anova"], "pure_quadratic")["df"] == 3);
+  CHECK(row_of(second["anova"], "squares")["df"] == 3);
   CHECK(row_of(second["anova"], "blocks")["df"] == 1);
   CHECK(has(tool("-s tank predict --json").json(), "force"));
 }
@@ -270,7 +270,7 @@ TEST_CASE("hard data: constant, too few, a parameter that never moves, confounde
   CHECK(study("few", "1,1,5\n2,2,6\n3,1,9\n") == 0);
   const auto few = tool("-s few fit polynomial --model quadratic");
   CHECK(few.status == 2);
-  CHECK(contains(few.err, "3 runs cannot carry 6 terms"));
+  CHECK(contains(few.err, "3 runs are too few for 6 terms"));
   CHECK(contains(few.err, "add at least 3 runs"));
   CHECK(study("confounded", "1,2,5\n2,4,6\n3,6,9\n4,8,11\n5,10,12\n6.5,13,15\n") == 0);
   const auto confounded = tool("-s confounded fit polynomial --model linear");

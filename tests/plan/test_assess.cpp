@@ -55,7 +55,7 @@ TEST_CASE("variance inflation is 1/(1 − R²) of each term on the others, lever
 
 TEST_CASE("power is the share of simulated experiments whose t test finds the change") {
   const Space space = cube(2, -1, 1);
-  const Terms terms = parse_terms(space, "interactions");
+  const Terms terms = parse_terms(space, "products");
   const Plan plan = full_factorial(space, {.replicates = 2}, 1);
   const MatrixXd x = model_matrix(space, terms, plan.points);
   const Assessment a = assess(space, plan.points, plan.blocks, terms);
@@ -100,7 +100,7 @@ TEST_CASE("the shares of the region are those of random points, and the extremes
 TEST_CASE("aliases are found inside the model and beyond it") {
   const Space space = cube(4, -1, 1);
   const Plan half = fractional_factorial(space, {.generators = "x4=x1*x2*x3"}, 1);
-  const Assessment a = assess(space, half.points, half.blocks, parse_terms(space, "interactions"));
+  const Assessment a = assess(space, half.points, half.blocks, parse_terms(space, "products"));
   CHECK_FALSE(a.information.estimable);
   CHECK(std::isnan(a.information.max_vif));
   CHECK(a.information.d_efficiency == 0);

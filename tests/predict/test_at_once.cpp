@@ -89,7 +89,7 @@ TEST_CASE("the reach of each parameter ends where the margin does") {
 TEST_CASE("desirabilities run from the accept limit to the best, and one of nought spoils all") {
   Goal goal;
   goal.accept_min = 10;
-  const Ramp up = ramp_between(goal, 5, 30);
+  const Desirability up = desirability_between(goal, 5, 30);
   CHECK(up(10) == 0);
   CHECK(up(20) == 0.5);
   CHECK(up(99) == 1);
@@ -98,7 +98,7 @@ TEST_CASE("desirabilities run from the accept limit to the best, and one of noug
   goal.aim = Goal::Aim::target;
   goal.target = 4;
   goal.accept_max = 6;
-  const Ramp target = ramp_between(goal, 0, 5);
+  const Desirability target = desirability_between(goal, 0, 5);
   CHECK(target(4) == 1);
   CHECK(target(5) == 0.5);
   CHECK(target(2) == doctest::Approx(0.6));  // from −1, a width below the target

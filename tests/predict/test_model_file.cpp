@@ -55,7 +55,7 @@ Model of_everything() {
   curve.outputs.resize(40, 3);
   for (int q = 0; q < 3; ++q) curve.outputs.col(q) = power.outputs.col(0) * (q + 1) + runs.col(0);
   const auto part = [&](const Data& data, const Fit& fit) {
-    const CrossValidation cv = cross_validate(p.space, data, make_folds(data, 1), fit, 1);
+    const CrossValidation cv = cross_validate(p.space, data, make_folds(p.space, data, 1), fit, 1);
     return std::make_shared<const Model::Part>(
         Model::Part{fit(p.space, data, 1), fold_models(cv, data.outputs), "usable"});
   };

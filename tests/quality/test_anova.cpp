@@ -26,8 +26,8 @@ std::vector<Eigen::Index> columns_of(const Space& space, const Regression& fit, 
     for (auto open = plain.find('['); open != std::string::npos; open = plain.find('['))
       plain.erase(open, plain.find(']') - open + 1);
     const std::string group = order == 1                               ? "linear"
-                              : order == 2 && term.factors.size() == 2 ? "interaction"
-                              : order == 2                             ? "pure_quadratic"
+                              : order == 2 && term.factors.size() == 2 ? "products"
+                              : order == 2                             ? "squares"
                                                                        : "higher";
     if (order > 0 && (source == "model" || source == group || source == plain)) out.push_back(fit.column[t]);
   }
@@ -73,8 +73,8 @@ TEST_CASE(
     CHECK(row.ss == doctest::Approx(slow_fit(columns_but(fit.x, columns), y).sse - sse).epsilon(1e-9));
     CHECK(row.f == doctest::Approx(row.ss / row.df / (sse / double(48 - fit.x.cols()))).epsilon(1e-9));
     CHECK(row.p == doctest::Approx(fisher_f_upper(row.f, row.df, double(48 - fit.x.cols()))));
-    const bool single = row.source != "model" && row.source != "linear" && row.source != "interaction" &&
-                        row.source != "pure_quadratic" && row.source != "higher";
+    const bool single = row.source != "model" && row.source != "linear" && row.source != "products" &&
+                        row.source != "squares" && row.source != "higher";
     if (!single) continue;
     const double without = slow_fit(fit.x(Eigen::all, before), y).sse;
     before.insert(before.end(), columns.begin(), columns.end());
@@ -88,8 +88,7 @@ TEST_CASE(
   CHECK(anova.find("model")->ss_sequential + anova.find("blocks")->ss_sequential + sse ==
         doctest::Approx(anova.find("total")->ss).epsilon(1e-11));
   const std::vector<std::string> head(order.begin(), order.begin() + 7), tail(order.end() - 4, order.end());
-  CHECK(head == std::vector<std::string>{"model", "blocks", "linear", "interaction", "pure_quadratic",
-                                         "higher", "a"});
+  CHECK(head == std::vector<std::string>{"model", "blocks", "linear", "products", "squares", "higher", "a"});
   CHECK(tail == std::vector<std::string>{"residual", "lack_of_fit", "pure_error", "total"});
   // Pure error: a model with a mean of its own for every group of replicates has it as its residual.
   CHECK(anova.pure_error_df == 6);
@@ -112,7 +111,7 @@ TEST_CASE("curvature is the difference of the means of corners and centre runs")
         return 10 + 2 * x[0] - x[1] + x[0] * x[1] + 3 * x[0] * x[0] + 0.2 * noise.normal();
       },
       true);
-  const Regression fit = regress(space, data, parse_terms(space, "interactions"));
+  const Regression fit = regress(space, data, parse_terms(space, "products"));
   const Anova anova = analyse_variance(space, data, fit);
   const double corners = data.outputs.col(0).head(8).mean(), centre = data.outputs.col(0).tail(4).mean();
   const double ss = 8.0 * 4 * std::pow(corners - centre, 2) / 12;  // the textbook's formula
@@ -145,8 +144,7 @@ TEST_CASE(
         return 50 + 6 * x[0] + 4 * x[2] - 5 * x[0] * x[2] + 0.5 * noise.normal();
       },
       true);
-  const Terms all =
-      parse_terms(space, "interactions + x1*x2*x3 + x1*x2*x4 + x1*x3*x4 + x2*x3*x4 + x1*x2*x3*x4");
+  const Terms all = parse_terms(space, "products + x1*x2*x3 + x1*x2*x4 + x1*x3*x4 + x2*x3*x4 + x1*x2*x3*x4");
   const auto model = polynomial_fit({all})(space, data, 1);
   const auto report = report_regression(static_cast<const Polynomial&>(*model), data);
   CHECK(std::isnan(report.anova.find("model")->p));
@@ -197,6 +195,19 @@ TEST_CASE("Box–Cox finds the scale that made the data, and leaves good data al
     CHECK(found->low < lambda);
     CHECK(lambda < found->high);
     CHECK(found->suggestion == lambda);
+    // The largest likelihood, and where it has fallen by half of the χ² quantile, by refits.
+    const auto likelihood = [&](double power) {
+      Data as = data;
+      for (double& y : as.outputs.reshaped()) y = Transform{power}.forward(y);
+      return -30 * std::log(regress(space, as, terms).sse / 60) +
+             (power - 1) * data.outputs.array().log().sum();
+    };
+    const double most = likelihood(found->lambda);
+    for (const double step : {1e-4, -1e-4, 1e-2, -1e-2})
+      CHECK(likelihood(found->lambda + step) <= most + 1e-9);
+    const double within = most - 0.5 * 3.841458820694124;
+    if (found->low > -2) CHECK(likelihood(found->low) == doctest::Approx(within).epsilon(1e-9));
+    if (found->high < 2) CHECK(likelihood(found->high) == doctest::Approx(within).epsilon(1e-9));
     // One point of the profile against a refit of the transformed response.
     Data z = data;
     for (double& y : z.outputs.reshaped()) y = Transform{0.5}.forward(y);
@@ -226,9 +237,9 @@ TEST_CASE(
   const auto judged = [&](const Data& data, const std::string& terms) {
     const auto model = polynomial_fit({parse_terms(space, terms)})(space, data, 1);
     const CrossValidation cv =
-        cross_validate(space, data, make_folds(data, 1),
+        cross_validate(space, data, make_folds(space, data, 1),
                        polynomial_fit({parse_terms(space, terms), Confounded::leave_out}), 1);
-    const Judgement j = judge(measure_quality(*model, data, cv, nullptr), true, "polynomial");
+    const Judgement j = judge(measure_quality(space, *model, data, cv, nullptr), true, "polynomial");
     std::string text;
     for (const auto& list : {j.reasons, j.next})
       for (const std::string& s : list) text += s + "\n";
@@ -247,7 +258,7 @@ TEST_CASE(
       }(),
       [&](const Eigen::VectorXd& x) { return 4 * x[0] + x[0] * x[0] + x[1] * x[1] + 0.05 * noise.normal(); },
       true);
-  const std::string curved = judged(bowl, "interactions");
+  const std::string curved = judged(bowl, "products");
   CHECK(says(curved, "curvature p ="));
   CHECK(says(curved, "lack of fit p ="));
   CHECK(says(curved, "`stage=axial` `of=BATCH`"));

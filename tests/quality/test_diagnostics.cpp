@@ -13,7 +13,7 @@ using namespace renth::test;
 
 TEST_CASE("leverage, PRESS, studentised residuals, Cook and DFFITS are those of refits without the run") {
   const Space space = mixed();
-  const Terms terms = parse_terms(space, "interactions");
+  const Terms terms = parse_terms(space, "products");
   for (const bool weighted : {false, true}) {
     Data data = noisy_runs(space, 30, 8);
     if (weighted)
@@ -48,10 +48,10 @@ TEST_CASE("PRESS and predicted R² of the quality are sums over refits") {
   const Data data = noisy_runs(space, 15, 12);
   const Terms terms = parse_terms(space, "quadratic");
   const auto model = polynomial_fit({terms})(space, data, 1);
-  const Folds folds = make_folds(data, 1);
+  const Folds folds = make_folds(space, data, 1);
   const CrossValidation cv =
       cross_validate(space, data, folds, polynomial_fit({terms, Confounded::leave_out}), 1);
-  const Quality q = measure_quality(*model, data, cv, nullptr);
+  const Quality q = measure_quality(space, *model, data, cv, nullptr);
   REQUIRE(folds.count == 15);  // leave-one-out, so that cross-validation is the brute force of PRESS
   CHECK(q.r2_predicted == doctest::Approx(q.q2).epsilon(1e-9));
   CHECK(q.press == doctest::Approx((data.outputs - cv.predicted).squaredNorm()).epsilon(1e-9));

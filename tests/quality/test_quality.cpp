@@ -30,9 +30,10 @@ TEST_CASE("folds are even, never part replicates, and are one run each where the
     for (int i = 0; i < n; ++i) data.inputs(i, 0) = i / 2;
     return data;
   };
+  const Space space = cube(1, 0, 150);
   const Data many = twice(300);
   for (const int repeat : {0, 1}) {
-    const Folds folds = make_folds(many, 1, repeat);
+    const Folds folds = make_folds(space, many, 1, repeat);
     REQUIRE(folds.count == 10);
     std::vector<int> size(10, 0);
     for (int i = 0; i < 300; ++i) {
@@ -41,9 +42,12 @@ TEST_CASE("folds are even, never part replicates, and are one run each where the
     }
     for (const int s : size) CHECK(s == 30);
   }
-  CHECK(make_folds(many, 1, 0).of_run != make_folds(many, 1, 1).of_run);
-  CHECK(make_folds(twice(60), 1).count == 30);
-  CHECK(make_folds(many.rows({0, 1, 2, 3, 4, 5}), 1).count == 3);
+  CHECK(make_folds(space, many, 1, 0).of_run != make_folds(space, many, 1, 1).of_run);
+  CHECK(make_folds(space, twice(60), 1).count == 30);
+  CHECK(make_folds(space, many.rows({0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11}), 1).count == 6);
+  // Three settings carry no parabola without any of them.
+  CHECK(make_folds(space, many.rows({0, 1, 2, 3, 4, 5}), 1).count == 6);
+  CHECK(make_folds(space, many.rows({0, 1, 2, 3, 4, 5}), 1, 0, parse_terms(space, "1")).count == 3);
 }
 
 TEST_CASE("cross-validation predicts each run by a model that has not seen it") {
@@ -51,7 +55,7 @@ TEST_CASE("cross-validation predicts each run by a model that has not seen it") 
   const Data data = data_of(latin_hypercube(space, {.runs = 12}, 1).points,
                             [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; });
   const Fit fit = surrogate_kind("polynomial").methods(space, data, {"linear"}).front().fit;
-  const CrossValidation cv = cross_validate(space, data, make_folds(data, 1), fit, 1);
+  const CrossValidation cv = cross_validate(space, data, make_folds(space, data, 1), fit, 1);
   for (Eigen::Index i = 0; i < 12; ++i) {
     std::vector<Eigen::Index> rest;
     for (Eigen::Index j = 0; j < 12; ++j)
@@ -107,7 +111,7 @@ TEST_CASE("the verdict follows its rule") {
 
 TEST_CASE("the best of several by few runs that scatter is said to be partly lucky, until check runs tell") {
   const auto says = [](const Quality& q, bool noisy, std::size_t candidates) {
-    const Judgement j = judge(q, noisy, "kriging", candidates);
+    const Judgement j = judge(q, noisy, "kriging", {candidates, {}});
     CHECK(j.verdict == judge(q, noisy, "kriging").verdict);
     return std::any_of(j.reasons.begin(), j.reasons.end(), [](const std::string& reason) {
       return reason.find("partly by luck") != std::string::npos;
@@ -136,7 +140,7 @@ TEST_CASE("lack of fit is found where a line is laid through a parabola") {
       points, [&](const Eigen::VectorXd& x) { return x[0] * x[0] + 0.05 * noise.normal(); }, true);
   const auto p_of = [&](const char* terms) {
     const FittedResponse f = fit_response(space, data, "polynomial", {terms}, 1);
-    return measure_quality(*f.surrogate, data, f.cv, nullptr).lack_of_fit_p;
+    return measure_quality(space, *f.surrogate, data, f.cv, nullptr).lack_of_fit_p;
   };
   CHECK(p_of("linear") < 1e-6);
   CHECK(p_of("quadratic") > 0.01);
@@ -156,7 +160,7 @@ TEST_CASE("calibrated intervals hold what they promise even when the model is wr
   CHECK((inside > 0.85 && inside < 0.97));
   const Data few = data.rows({0, 1, 2, 3, 4});
   const CrossValidation cv =
-      cross_validate(space, few, make_folds(few, 1),
+      cross_validate(space, few, make_folds(space, few, 1),
                      surrogate_kind("polynomial").methods(space, data, {"linear"}).front().fit, 1);
   CHECK(fold_models(cv, few.outputs).calibrated(fresh.inputs, 0, 0.95).low.size() == 0);
 }

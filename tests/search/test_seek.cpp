@@ -69,13 +69,13 @@ TEST_CASE("holds stay, and one that cannot be set is refused") {
                        doctest::Contains("cannot be held"), Error);
 }
 
-TEST_CASE("desirability ramps are straight between their ends") {
-  Ramp up{Goal::Aim::maximise, 10, 20};
+TEST_CASE("desirabilities are straight between their ends") {
+  Desirability up{Goal::Aim::maximise, 10, 20};
   CHECK(up(5) == 0);
   CHECK(up(15) == 0.5);
   CHECK(up(30) == 1);
   CHECK(up.outside(5) == 0.5);
-  Ramp target{Goal::Aim::target};
+  Desirability target{Goal::Aim::target};
   target.low = 0;
   target.target = 4;
   target.high = 6;
@@ -103,8 +103,8 @@ TEST_CASE("two goals meet at the best weighted geometric mean, from accept limit
     CHECK(r.proposals[i].desirability <= r.proposals[i - 1].desirability);
     CHECK((r.proposals[i].point - r.proposals[0].point).norm() >= 0.25 - 1e-9);
   }
-  problem.goals[0].accept_min = 0.5;  // the ramp now begins there
-  CHECK(seek(problem, {}, 1).ramps[0].zero == 0.5);
+  problem.goals[0].accept_min = 0.5;  // desirability now begins there
+  CHECK(seek(problem, {}, 1).desirabilities[0].zero == 0.5);
 }
 
 TEST_CASE("hard conditions are kept, and when nothing keeps them that is said") {

@@ -237,7 +237,7 @@ TEST_CASE("a learning curve foretells what more runs reach, and says when it can
   const Fit fit = kriging_fit({.kernel = Kernel::matern32, .starts = 2});
   const auto q2_of = [&](int runs) {
     const Data data = data_of(latin_hypercube(space, {.runs = runs}, 11).points, f);
-    return predictive_error(data, cross_validate(space, data, make_folds(data, 1), fit, 1)).q2;
+    return predictive_error(data, cross_validate(space, data, make_folds(space, data, 1), fit, 1)).q2;
   };
   const Data data = data_of(latin_hypercube(space, {.runs = 40}, 11).points, f);
   LearningOptions options;

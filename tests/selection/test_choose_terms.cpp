@@ -79,6 +79,31 @@ struct Reference {
     in[best] = !in[best];
     return true;
   }
+  double p(const std::vector<bool>& with, const std::vector<bool>& without) const {
+    const double before = double(columns(without).cols()), after = double(columns(with).cols()),
+                 m = after - before, df = double(y.size()) - after;
+    return fisher_f_upper((sse(without) - sse(with)) / m / (sse(with) / df), m, df);
+  }
+  /// Where no term should come in by itself: the best of those that bring their parents.
+  bool step_with_parents(std::vector<bool>& in, TermChoice::Rule rule) const {
+    const bool by_p = rule == TermChoice::Rule::p_value;
+    std::vector<bool> best;
+    double value = by_p ? 0.05 : criterion(in, rule) - 1e-9;
+    for (std::size_t u = 0; u < units.size(); ++u) {
+      if (in[u]) continue;
+      std::vector<bool> parents = in;
+      for (const std::size_t parent : units[u].parents) parents[parent] = true;
+      std::vector<bool> all = parents;
+      all[u] = true;
+      if (parents == in || !obeys(all)) continue;
+      if (by_p ? p(all, parents) > 0.05 : criterion(all, rule) >= criterion(parents, rule)) continue;
+      const double v = by_p ? p(all, in) : criterion(all, rule);
+      if (v < value) value = v, best = all;
+    }
+    if (best.empty()) return false;
+    in = best;
+    return true;
+  }
 };
 
 std::vector<bool> chosen(const Reference& reference, const TermSelection& s) {
@@ -119,7 +144,9 @@ TEST_CASE("stepwise choices are those of a slow reference that refits everything
           while (reference.step(in, rule, false, true)) {
           }
         else
-          for (int guard = 0; guard < 100 && reference.step(in, rule, true, false); ++guard)
+          for (int guard = 0; guard < 100 && (reference.step(in, rule, true, false) ||
+                                              reference.step_with_parents(in, rule));
+               ++guard)
             while (method == Method::both && reference.step(in, rule, false, true)) {
             }
         const TermSelection found = choose_terms(space, data, all, choice(method, rule));
@@ -198,7 +225,7 @@ TEST_CASE(
   const Data data = data_of(
       sample_region(space, 40, Values::physical, 2, "points"),
       [&](const Eigen::VectorXd& x) { return 5 * x[0] + 4 * x[0] * x[1] + 0.3 * noise.normal(); }, true);
-  const Terms all = parse_terms(space, "interactions");
+  const Terms all = parse_terms(space, "products");
   TermChoice c = choice(TermChoice::Method::backward, TermChoice::Rule::p_value);
   TermSelection s = choose_terms(space, data, all, c);
   CHECK(describe(space, s.terms) == "1 + x1 + x2 + x1*x2");
@@ -230,12 +257,43 @@ TEST_CASE(
             .terms.size() < 8);
   CHECK_THROWS_WITH_AS(
       choose_terms(space, few, many, choice(TermChoice::Method::backward, TermChoice::Rule::p_value)),
-      doctest::Contains("8 runs cannot carry"), Error);
+      doctest::Contains("8 runs are too few for"), Error);
   // Terms taken out by hand need not be estimable: that is why they are taken out.
   hand.drop = parse_terms(space, "x1^2 + x2^2 + x3^2 + x2*x3 - 1");
   CHECK(choose_terms(space, few, parse_terms(space, "quadratic"), hand).terms.size() == 6);
   hand.method = TermChoice::Method::backward;
   CHECK(choose_terms(space, few, parse_terms(space, "quadratic"), hand).steps.size() >= 4);
+}
+
+TEST_CASE(
+    "a product whose parents do nothing by themselves comes in with them, and noise brings nothing in") {
+  const Space space = cube(3, -1, 1);
+  int found = 0, chosen_of_noise = 0;
+  for (Seed seed = 1; seed <= 40; ++seed) {
+    CAPTURE(seed);
+    Stream noise(seed, "noise");
+    const Eigen::MatrixXd points = sample_region(space, 30, Values::physical, seed, "points");
+    const Data data = data_of(
+        points, [&](const Eigen::VectorXd& x) { return 4 * x[0] * x[1] + 0.3 * noise.normal(); }, true);
+    const Data nothing = data_of(
+        points, [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
+    for (const auto rule :
+         {TermChoice::Rule::p_value, TermChoice::Rule::bic, TermChoice::Rule::predicted_r2}) {
+      CAPTURE(int(rule));
+      const TermSelection s =
+          choose_terms(space, data, parse_terms(space, "quadratic"), choice(TermChoice::Method::both, rule));
+      const std::string terms = describe(space, s.terms);
+      CHECK(terms.find("x1 + x2") != std::string::npos);
+      CHECK(terms.find("x1*x2") != std::string::npos);
+      found += terms == "1 + x1 + x2 + x1*x2";
+    }
+    chosen_of_noise += int(choose_terms(space, nothing, parse_terms(space, "quadratic"),
+                                        choice(TermChoice::Method::both, TermChoice::Rule::p_value))
+                               .terms.size()) -
+                       1;
+  }
+  CHECK(found > 0.5 * 120);
+  CHECK(chosen_of_noise < 40 * 9 * 0.15);  // of nine terms each that could come in at p = 0.05
 }
 
 TEST_CASE("cross-validation pays for the choice of terms") {
@@ -249,9 +307,9 @@ TEST_CASE("cross-validation pays for the choice of terms") {
   c.heredity = false;
   const PolynomialOptions options{parse_terms(space, "quadratic")};
   const auto whole = choosing_fit(options, c)(space, data, 1);
-  const Folds folds = make_folds(data, 1);
+  const Folds folds = make_folds(space, data, 1);
   const auto q2 = [&](const Fit& fit) {
-    return measure_quality(*whole, data, cross_validate(space, data, folds, fit, 1), nullptr).q2;
+    return measure_quality(space, *whole, data, cross_validate(space, data, folds, fit, 1), nullptr).q2;
   };
   const double honest = q2(choosing_fit({options.terms, Confounded::leave_out}, c));
   const double flattering =

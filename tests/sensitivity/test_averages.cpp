@@ -17,7 +17,7 @@ using namespace renth::test;
 TEST_CASE("the average over the others is that of the polynomial, with the error of that very sum") {
   const Space space = mixed();
   const Data data = noisy_runs(space, 60, 4);
-  const Terms terms = parse_terms(space, "interactions");
+  const Terms terms = parse_terms(space, "products");
   const auto model = polynomial_fit({terms})(space, data, 1);
   // In coded units and contrasts everything but what is held averages to nought over the box.
   const Regression fit = regress(space, data, terms);

@@ -86,7 +86,7 @@ TEST_CASE("curves, fixed parameters and responses derived from them come out as 
   const StudyFolder f(curve_study);
   fill(f, 25);
   Session session(f.path);
-  fit_responses(session, {.terms = "interactions"});
+  fit_responses(session, {.terms = "products"});
   const FittedStudy fitted(session, {});
   Eigen::MatrixXd at(1, 2);
   at << 2, 0.5;
@@ -234,14 +234,14 @@ TEST_CASE("goals typed replace those of the file, weights and accept limits stay
       "[[response]]\nname = \"top\"\n", "[[response]]\nname = \"top\"\ngoal = \"minimise\"\n"));
   fill(f, 30);
   Session session(f.path);
-  fit_responses(session, {.terms = "interactions"});
+  fit_responses(session, {.terms = "products"});
   const SeekOutcome file = seek_settings(session, {});
-  CHECK(file.result.ramps.size() == 2);
+  CHECK(file.result.desirabilities.size() == 2);
   CHECK(file.result.proposals[0].responses[1] <= 3 + 1e-9);
   SeekRequest request;
   request.maximise = {"y"};
   const SeekOutcome typed = seek_settings(session, request);
-  CHECK(typed.result.ramps.size() == 1);
+  CHECK(typed.result.desirabilities.size() == 1);
   CHECK(typed.result.proposals[0].responses[1] == doctest::Approx(3).epsilon(1e-4));  // accept is hard
   request.weight = {{"top", 2.0}};
   CHECK_THROWS_WITH_AS(seek_settings(session, request), doctest::Contains("no goal"), Error);
@@ -262,7 +262,7 @@ TEST_CASE("stored proposals are those of the last seek") {
   const StudyFolder f(curve_study);
   fill(f, 20);
   Session session(f.path);
-  fit_responses(session, {.terms = "interactions"});
+  fit_responses(session, {.terms = "products"});
   SeekRequest request;
   request.maximise = {"y"};
   request.proposals = 2;
@@ -355,7 +355,7 @@ TEST_CASE("a verdict is worked out once, and again when runs, study or surrogate
   };
   {
     Session session(f.path);
-    fit_responses(session, {.terms = "interactions"});
+    fit_responses(session, {.terms = "products"});
   }
   REQUIRE(kept());  // fitting judges anyway
   {

@@ -43,7 +43,7 @@ const Polynomial& as_polynomial(const std::unique_ptr<const Surrogate>& s) {
 TEST_CASE("coefficients and their errors are those of the normal equations") {
   const Space space = mixed();
   const Data data = noisy_data(space, 60, 1);
-  const Terms terms = parse_terms(space, "interactions");
+  const Terms terms = parse_terms(space, "products");
   const auto fitted = polynomial_fit({terms})(space, data, 1);
   const Eigen::MatrixXd x = model_matrix(space, terms, data.inputs), inverse = (x.transpose() * x).inverse();
   const Eigen::VectorXd y = data.outputs, beta = inverse * (x.transpose() * y);
@@ -108,8 +108,8 @@ TEST_CASE("PRESS from leverages is the sum over real refits") {
     press += std::pow(
         data.outputs(left, 0) - fit(space, data.rows(rows), 1)->predict(data.inputs.row(left)).mean(0, 0), 2);
   }
-  const CrossValidation cv = cross_validate(space, data, make_folds(data, 1), fit, 1);
-  const Quality q = measure_quality(*whole, data, cv, nullptr);
+  const CrossValidation cv = cross_validate(space, data, make_folds(space, data, 1), fit, 1);
+  const Quality q = measure_quality(space, *whole, data, cv, nullptr);
   CHECK(q.press == doctest::Approx(press).epsilon(1e-9));
   CHECK(q.q2 == doctest::Approx(q.r2_predicted).epsilon(1e-9));  // 20 runs: one a fold
 }
@@ -129,7 +129,7 @@ TEST_CASE("too few runs are refused; a saturated fit has no error estimate") {
   const Space space = cube(2);
   const Data data = noisy_data(space, 6, 5);
   CHECK_THROWS_WITH_AS(polynomial_fit({parse_terms(space, "cubic")})(space, data, 1),
-                       doctest::Contains("6 runs cannot carry 10 terms"), Error);
+                       doctest::Contains("6 runs are too few for 10 terms"), Error);
   const auto saturated = polynomial_fit({parse_terms(space, "quadratic")})(space, data, 1);
   const Prediction p = saturated->predict(data.inputs, {.variance = true});
   CHECK((p.mean - data.outputs).norm() < 1e-9);

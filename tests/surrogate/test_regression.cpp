@@ -104,7 +104,7 @@ TEST_CASE("a weight of two is a run made twice, and blocks are fixed terms") {
   std::vector<Eigen::Index> twice;
   for (Eigen::Index i = 0; i < 40; ++i)
     for (int k = 0; k < int(weighted.weights[i]); ++k) twice.push_back(i);
-  const Terms terms = parse_terms(space, "interactions");
+  const Terms terms = parse_terms(space, "products");
   const Regression a = regress(space, weighted, terms), b = regress(space, data.rows(twice), terms);
   CHECK((a.beta - b.beta).cast<double>().norm() < 1e-11);
   CHECK(a.sse == doctest::Approx(b.sse).epsilon(1e-11));
@@ -145,7 +145,7 @@ TEST_CASE("what cannot be fitted is named") {
   data.inputs.col(1).setConstant(0.5);
   CHECK_THROWS_WITH_AS(regress(space, data, parse_terms(space, "linear")), doctest::Contains("x2"), Error);
   CHECK_THROWS_WITH_AS(regress(space, data.rows({0, 1}), parse_terms(space, "linear")),
-                       doctest::Contains("2 runs cannot carry 3 terms"), Error);
+                       doctest::Contains("2 runs are too few for 3 terms"), Error);
   data.outputs(4, 0) = NAN;
   CHECK_THROWS_WITH_AS(regress(space, data, parse_terms(space, "1 + x1")), doctest::Contains("not a finite"),
                        Error);

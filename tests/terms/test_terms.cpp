@@ -21,8 +21,8 @@ TEST_CASE("families come in canonical order, squares only where three values are
   CHECK(parsed("linear") == "1 + a + b + n + hull[wood] + hull[foam]");
   CHECK(parsed("b*a + a") == "1 + a + a*b");
   CHECK(parsed("b^2 + a^2 + a*b - 1 + a") == "a + a*b + a^2 + b^2");
-  CHECK(parse_terms(abc, "interactions").size() == 15);  // 6 linear with 1, 3 of numbers, 3·2 with hull
-  CHECK(parse_terms(abc, "quadratic").size() == 17);     // and two squares: n has two values
+  CHECK(parse_terms(abc, "products").size() == 15);   // 6 linear with 1, 3 of numbers, 3·2 with hull
+  CHECK(parse_terms(abc, "quadratic").size() == 17);  // and two squares: n has two values
   CHECK(parsed("quadratic - a^2").find("a^2") == std::string::npos);
   CHECK(parse_terms(cube(3), "cubic").size() == 20);  // C(6, 3)
 }

@@ -93,7 +93,7 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
                      "\n  blend: the best convex combination of the others");
   app.add_option("--response", o.fitting.responses, "only these responses (default: all)");
   app.add_option("--model", o.fitting.terms,
-                 "terms of a polynomial: linear, interactions, quadratic, cubic or a sum such as \"1 + "
+                 "terms of a polynomial: linear, products, quadratic, cubic or a sum such as \"1 + "
                  "radius + radius^2\" (default: the richest that the runs carry)");
   declare_polynomial(app, o.fitting);
   declare_metamodels(app, o.fitting);

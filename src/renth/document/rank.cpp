@@ -53,23 +53,29 @@ std::string to_table(const Study& study, const RankResult& r) {
     const Response& response = response_of(study, one.response);
     const bool shapley = k.method == "shapley";
     const RankedParameter& top = k.parameters.front();
-    out += fmt::format("{}: {} matters most ({:.0f} %, {} interval {:.0f} … {:.0f} %).\n", response.title(),
-                       study.space[top.parameter].title(), 100 * top.share, level_text(r.level),
-                       100 * top.low, 100 * top.high);
+    const auto per_cent = [](double share, int decimals = 0) { return fixed(100 * share, decimals); };
+    if (one.verdict == Verdict::unfit)
+      out += fmt::format(
+          "{}: nothing stands out: its surrogate is unfit, and the shares below may be those of noise.\n",
+          response.title());
+    else
+      out += fmt::format("{}: {} matters most ({} %, {} interval {} … {} %).\n", response.title(),
+                         study.space[top.parameter].title(), per_cent(top.share), level_text(r.level),
+                         per_cent(top.low), per_cent(top.high));
     std::string idle;
     for (const RankedParameter& p : k.parameters)
       if ((shapley ? p.high : std::max(p.total, p.high)) < 0.01)
         idle += (idle.empty() ? "" : ", ") + study.space[p.parameter].name;
-    if (!idle.empty()) out += "  Hardly any effect: " + idle + ".\n";
+    if (!idle.empty() && one.verdict != Verdict::unfit) out += "  Hardly any effect: " + idle + ".\n";
     out += "\n" + table_of(parameters_of(study, k));
     std::string pairs;
     for (const RankedPair& p : k.interactions)
       if (p.share >= 0.005)
-        pairs += fmt::format("{}{} × {} {:.1f} %", pairs.empty() ? "" : ", ", study.space[p.a].name,
-                             study.space[p.b].name, 100 * p.share);
+        pairs += fmt::format("{}{} × {} {} %", pairs.empty() ? "" : ", ", study.space[p.a].name,
+                             study.space[p.b].name, per_cent(p.share, 1));
     if (!shapley)
-      out += fmt::format("  Interactions: {}; of three and more {:.1f} %.\n",
-                         pairs.empty() ? "none above half a per cent" : pairs, 100 * k.unexplained);
+      out += fmt::format("  Interactions: {}; of three and more {} %.\n",
+                         pairs.empty() ? "none above half a per cent" : pairs, per_cent(k.unexplained, 1));
     out += "\n";
   }
   return out + notes_of(r.notes);

@@ -17,13 +17,12 @@ std::string pad(const std::string& text, std::size_t to, bool right) {
   return right ? space + text : text + space;
 }
 
-/// With so many decimals; what rounds to nought has no sign.
+}  // namespace
+
 std::string fixed(double value, int decimals) {
   const std::string text = fmt::format("{:.{}f}", value, decimals);
   return text[0] == '-' && text.find_first_not_of("-0.") == std::string::npos ? text.substr(1) : text;
 }
-
-}  // namespace
 
 std::string pretty(double value, int digits) {
   if (std::isnan(value)) return "–";

@@ -31,6 +31,9 @@ class TextTable {
   std::size_t next_ = 0;
 };
 
+/// With so many decimals; what rounds to nought has no sign.
+std::string fixed(double value, int decimals);
+
 /// A number with this many significant digits, as people write it.
 std::string pretty(double value, int digits = 4);
 

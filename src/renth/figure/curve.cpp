@@ -97,7 +97,8 @@ Gnuplot figure_curve(Session& session, const DrawingOptions& options, Notes& not
   CurveAt curve{p.mean.row(0), bounds.confidence_low.row(0), bounds.confidence_high.row(0),
                 bounds.prediction_low.row(0), bounds.prediction_high.row(0)};
   curve.inside = session.coverage().inside(at);
-  const RunData data = collect_data(session, response, uses_fitted(stored));
+  // The runs that it was fitted to, whatever came later.
+  const RunData data = data_of(session, response, stored);
   if (data.data.size() > 0) {
     Eigen::Index nearest = 0;
     const Eigen::MatrixXd runs = features(study.space, data.data.inputs);

@@ -1,4 +1,7 @@
+#include <fmt/format.h>
+
 #include <renth/base/error.hpp>
+#include <renth/base/text.hpp>
 #include <renth/figure/figures.hpp>
 
 namespace renth {
@@ -35,12 +38,30 @@ const std::vector<FigureKind>& figure_kinds() {
   return kinds;
 }
 
+namespace {
+
+/// Who sees the figure without its notes must see that as well: above its title.
+void mark_weak(Gnuplot& g, const Notes& notes) {
+  std::string words;
+  for (const Note& n : notes)
+    if (n.code == "unfit" || n.code == "weak")
+      words += (words.empty() ? "" : "; ") + n.text.substr(0, n.text.find(':'));
+  if (words.empty()) return;
+  constexpr std::size_t most = 140;
+  g.first(fmt::format("set label 1004 {} at screen 0.975, screen 0.985 right font ',11' tc rgb '{}' front",
+                      quote(shortened(words, most)), colour::accent));
+}
+
+}  // namespace
+
 Notes draw_figure(Session& session, const DrawingOptions& options) {
   std::string known;
   for (const FigureKind& kind : figure_kinds()) {
     if (kind.name == options.figure) {
       Notes notes;
-      kind.make(session, options, notes).render(options.file);
+      Gnuplot drawing = kind.make(session, options, notes);
+      mark_weak(drawing, notes);
+      drawing.render(options.file);
       return notes;
     }
     known += (known.empty() ? "" : ", ") + kind.name;

@@ -84,6 +84,11 @@ Gnuplot& Gnuplot::line(const std::string& command) {
   return *this;
 }
 
+Gnuplot& Gnuplot::first(const std::string& command) {
+  commands_ = command + "\n" + commands_;
+  return *this;
+}
+
 Gnuplot& Gnuplot::block(const std::string& name, const std::vector<std::vector<double>>& rows) {
   blocks_ += "$" + name + " << EOD\n";
   for (const auto& row : rows) {

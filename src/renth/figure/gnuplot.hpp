@@ -25,6 +25,8 @@ std::string quote(const std::string& text);
 class Gnuplot {
  public:
   Gnuplot& line(const std::string& command);
+  /// Before all that was said so far.
+  Gnuplot& first(const std::string& command);
   /// A data block $name; NaN becomes a missing value.
   Gnuplot& block(const std::string& name, const std::vector<std::vector<double>>& rows);
   /// A rows × columns matrix of 4-byte floats, for `plot … binary`; returns the expression that reads it.

@@ -47,7 +47,7 @@ void head(Gnuplot& g, const std::string& title, const std::string& subtitle) {
 }
 
 void forget_head(Gnuplot& g) {
-  g.line("unset label 1001\nunset label 1002\nunset label 1003");
+  g.line("unset label 1001\nunset label 1002\nunset label 1003\nunset label 1004");
 }
 
 std::vector<double> shown_values(const Parameter& p, int along) {

@@ -107,7 +107,7 @@ Response one_fitted(Session& session, const DrawingOptions& options, bool curve)
 
 Terms terms_for(const Study& study, const DrawingOptions& o, const PlanSource& source) {
   const Terms terms = terms_asked(study, o.model, source);
-  return terms.empty() ? suggested_terms(study.space, source.points) : terms;
+  return terms.empty() ? suggested_terms(study.space, source.points, source.blocks) : terms;
 }
 
 Eigen::VectorXd setting_held(Session& session, const DrawingOptions& options) {

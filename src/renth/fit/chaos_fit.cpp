@@ -3,6 +3,7 @@
 #include <limits>
 #include <optional>
 #include <renth/base/error.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/chaos_fit.hpp>
 #include <renth/fit/least_angles.hpp>
 #include <renth/fit/replicates.hpp>
@@ -70,55 +71,56 @@ struct Choice {
 }  // namespace
 
 Fit chaos_fit(ChaosOptions options) {
-  return [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
-    check_data(space, data);
-    const auto [centre, spread, z] = standardise(data, "chaos");
-    const std::vector<int> groups = replicate_groups(data);
-    if (*std::max_element(groups.begin(), groups.end()) < 3)
-      throw Error("sparse chaos needs at least four different runs", "fit chaos", "add runs");
+  return without_blocks(
+      [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
+        check_data(space, data);
+        const auto [centre, spread, z] = standardise(data, "chaos");
+        const std::vector<int> groups = replicate_groups(data);
+        if (*std::max_element(groups.begin(), groups.end()) < 3)
+          throw Error("sparse chaos needs at least four different runs", "fit chaos", "add runs");
 
-    const auto n = double(data.size());
-    const double room = std::max(4.0 * double(space.size()), 6e6 / n);  // columns that memory carries
-    Candidates candidates(space, data, std::size_t(std::min<double>(options.most_candidates, room)));
-    const int most = std::min<int>(int(n) - 2, 400);
-    Choice best;
-    for (const double norm : options.norms) {
-      double before = std::numeric_limits<double>::infinity();
-      int worse = 0;
-      std::size_t had = 0;
-      for (int degree = options.least_degree; degree <= options.most_degree && worse < 2; ++degree) {
-        const auto terms = candidates.of(degree, norm);
-        if (!terms) break;
-        if (terms->size() == had) continue;  // what the runs carry is in already
-        had = terms->size();
-        const LeastAnglePath path = least_angles(chaos_matrix(space, *terms, data.inputs), z, most);
-        const std::size_t k = path.best();
-        if (path.error[k] < best.error) {
-          best = {path.error[k], {ChaosTerm{}}, degree, norm};
-          for (std::size_t i = 0; i < k; ++i) best.terms.push_back((*terms)[std::size_t(path.order[i])]);
+        const auto n = double(data.size());
+        const double room = std::max(4.0 * double(space.size()), 6e6 / n);  // columns that memory carries
+        Candidates candidates(space, data, std::size_t(std::min<double>(options.most_candidates, room)));
+        const int most = std::min<int>(int(n) - 2, 400);
+        Choice best;
+        for (const double norm : options.norms) {
+          double before = std::numeric_limits<double>::infinity();
+          int worse = 0;
+          std::size_t had = 0;
+          for (int degree = options.least_degree; degree <= options.most_degree && worse < 2; ++degree) {
+            const auto terms = candidates.of(degree, norm);
+            if (!terms) break;
+            if (terms->size() == had) continue;  // what the runs carry is in already
+            had = terms->size();
+            const LeastAnglePath path = least_angles(chaos_matrix(space, *terms, data.inputs), z, most);
+            const std::size_t k = path.best();
+            if (path.error[k] < best.error) {
+              best = {path.error[k], {ChaosTerm{}}, degree, norm};
+              for (std::size_t i = 0; i < k; ++i) best.terms.push_back((*terms)[std::size_t(path.order[i])]);
+            }
+            worse = path.error[k] < before ? 0 : worse + 1;
+            before = std::min(before, path.error[k]);
+          }
         }
-        worse = path.error[k] < before ? 0 : worse + 1;
-        before = std::min(before, path.error[k]);
-      }
-    }
-    if (!std::isfinite(best.error)) throw Error("the runs carry no term", "fit chaos", "add runs");
-    Chaos::State s;
-    s.space = Space(space.parameters());
-    s.terms = best.terms;
-    const Eigen::MatrixXd psi = chaos_matrix(space, best.terms, data.inputs);
-    const auto p = psi.cols();
-    const QrFactor qr(psi);
-    s.beta = qr.solve(z) * spread;
-    s.beta[0] += centre;
-    s.factor = qr.inverse_triangle();
-    // The corrected error is of a run that was not used: left over, times 1 + h on average.
-    s.variance = best.error * spread * spread / (1 + double(p) / n);
-    s.noisy = data.noisy;
-    s.degrees_of_freedom = n - double(p);
-    s.degree = best.degree;
-    s.norm = best.norm;
-    return std::make_unique<Chaos>(std::move(s));
-  };
+        if (!std::isfinite(best.error)) throw Error("the runs carry no term", "fit chaos", "add runs");
+        Chaos::State s;
+        s.space = Space(space.parameters());
+        s.terms = best.terms;
+        const Eigen::MatrixXd psi = chaos_matrix(space, best.terms, data.inputs);
+        const auto p = psi.cols();
+        const QrFactor qr(psi);
+        s.beta = qr.solve(z) * spread;
+        s.beta[0] += centre;
+        s.factor = qr.inverse_triangle();
+        // The corrected error is of a run that was not used: left over, times 1 + h on average.
+        s.variance = best.error * spread * spread / (1 + double(p) / n);
+        s.noisy = data.noisy;
+        s.degrees_of_freedom = n - double(p);
+        s.degree = best.degree;
+        s.norm = best.norm;
+        return std::make_unique<Chaos>(std::move(s));
+      });
 }
 
 }  // namespace renth

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/nearest_kriging_fit.hpp>
 #include <renth/fit/replicates.hpp>
@@ -256,22 +257,23 @@ std::unique_ptr<const Surrogate> fit_dense(const Space& space, const Data& data,
 }  // namespace
 
 Fit kriging_fit(KrigingOptions options) {
-  return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
-    check_data(space, data);
-    refuse_what_cannot_be_fitted(data);
-    const Standardised outputs = standardise(data, "kriging");
-    if (data.size() > options.most_dense) return nearest_kriging_fit(options)(space, data, seed);
-    if (!options.kernel && data.size() > options.part) {
-      // On a part of the runs it shows as well.
-      const auto part = kriging_fit(options)(space, part_of(data, options.part, seed), seed);
-      KrigingOptions known = options;
-      known.kernel = static_cast<const Kriging&>(*part).state().kernel;
-      known.warm_start = static_cast<const Kriging&>(*part).state().warm_start();
-      return kriging_fit(known)(space, data, seed);
-    }
-    if (!options.kernel) return likeliest(space, data, options, seed);
-    return fit_dense(space, data, options, outputs, seed);
-  };
+  return without_blocks(
+      [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+        check_data(space, data);
+        refuse_what_cannot_be_fitted(data);
+        const Standardised outputs = standardise(data, "kriging");
+        if (data.size() > options.most_dense) return nearest_kriging_fit(options)(space, data, seed);
+        if (!options.kernel && data.size() > options.part) {
+          // On a part of the runs it shows as well.
+          const auto part = kriging_fit(options)(space, part_of(data, options.part, seed), seed);
+          KrigingOptions known = options;
+          known.kernel = static_cast<const Kriging&>(*part).state().kernel;
+          known.warm_start = static_cast<const Kriging&>(*part).state().warm_start();
+          return kriging_fit(known)(space, data, seed);
+        }
+        if (!options.kernel) return likeliest(space, data, options, seed);
+        return fit_dense(space, data, options, outputs, seed);
+      });
 }
 
 }  // namespace renth

@@ -28,7 +28,7 @@ std::vector<FitMethod> polynomial_methods(const Space& space, const Data&, const
   options.transform = request.transform;
   const auto again = [](const Surrogate& whole) {
     const auto& one = static_cast<const Polynomial&>(whole);
-    return polynomial_fit({one.state().terms, Confounded::leave_out, one.state().transform});
+    return polynomial_fit({one.state().terms, Confounded::refuse, one.state().transform});
   };
   return {{"polynomial", request.terms.empty() ? "all terms that the runs carry" : request.terms,
            polynomial_fit(options), again}};

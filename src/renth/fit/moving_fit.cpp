@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/moving_fit.hpp>
 #include <renth/fit/standardise.hpp>
 #include <renth/numeric/parallel.hpp>
@@ -68,7 +69,8 @@ void try_model(const Space& space, const Data& data, const MovingOptions& option
 }  // namespace
 
 Fit moving_fit(MovingOptions options) {
-  return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+  return without_blocks([options](const Space& space, const Data& data,
+                                  Seed seed) -> std::unique_ptr<const Surrogate> {
     check_data(space, data);
     standardise(data, "moving");  // refuses what cannot be fitted
     const Index n = data.size();
@@ -92,7 +94,7 @@ Fit moving_fit(MovingOptions options) {
                    .squaredNorm();
     best.variance = least / (1 + share / double(judged.size()));
     return std::make_unique<Moving>(std::move(best));
-  };
+  });
 }
 
 }  // namespace renth

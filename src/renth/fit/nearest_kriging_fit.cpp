@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/kriging_objective.hpp>
 #include <renth/fit/nearest_kriging_fit.hpp>
 #include <renth/fit/vecchia.hpp>
@@ -65,9 +66,9 @@ Eigen::VectorXd likeliest_local_lengths(VecchiaLikelihood& likelihood, const Eig
                                         int lengths) {
   const bool estimated = start.size() > lengths;
   const Eigen::VectorXd out =
-      descend([&](const Eigen::VectorXd& at, Eigen::VectorXd* g) { return likelihood(at, g); }, start,
-              least_logs(lengths, estimated), most_logs(lengths, estimated),
-              {.value_tolerance = 0.01, .most_evaluations = 40})
+      renth::descend([&](const Eigen::VectorXd& at, Eigen::VectorXd* g) { return likelihood(at, g); }, start,
+                     least_logs(lengths, estimated), most_logs(lengths, estimated),
+                     {.value_tolerance = 0.01, .most_evaluations = 40})
           .at;
   likelihood(out, nullptr);
   return out;
@@ -76,52 +77,53 @@ Eigen::VectorXd likeliest_local_lengths(VecchiaLikelihood& likelihood, const Eig
 }  // namespace
 
 Fit nearest_kriging_fit(KrigingOptions options) {
-  return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
-    check_data(space, data);
-    const Index n = data.size();
-    const std::vector<int> order = Stream(seed, "conditioning order").permutation(int(n));
-    const Eigen::VectorXd y = data.outputs.col(0);
-    NearestKriging::State s;
-    s.space = Space(space.parameters());
-    s.trend = trend_terms(space, options.trend);
-    s.centre = y.mean();
-    const Eigen::MatrixXd trend = model_matrix(space, s.trend, data.inputs);
-    s.beta = least_squares(trend, (y.array() - s.centre).matrix());
-    s.residual = y.array() - s.centre - (trend * s.beta).array();
+  return without_blocks(
+      [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+        check_data(space, data);
+        const Index n = data.size();
+        const std::vector<int> order = Stream(seed, "conditioning order").permutation(int(n));
+        const Eigen::VectorXd y = data.outputs.col(0);
+        NearestKriging::State s;
+        s.space = Space(space.parameters());
+        s.trend = trend_terms(space, options.trend);
+        s.centre = y.mean();
+        const Eigen::MatrixXd trend = model_matrix(space, s.trend, data.inputs);
+        s.beta = least_squares(trend, (y.array() - s.centre).matrix());
+        s.residual = y.array() - s.centre - (trend * s.beta).array();
 
-    Kernel kernel = options.kernel.value_or(Kernel::matern52);
-    std::vector<double> start = options.warm_start;
-    const Eigen::MatrixXd unit = features(space, data.inputs);
-    const std::vector<int> owner = feature_lengths(space);
-    const int lengths = owner.back() + 1;
-    if (start.empty()) start = dense_start(space, data, options, order, seed, kernel);
-    if (data.noisy && start.size() == std::size_t(lengths)) start.push_back(std::log(1e-3));
-    Eigen::VectorXd t = Eigen::Map<const Eigen::VectorXd>(start.data(), Index(start.size()));
+        Kernel kernel = options.kernel.value_or(Kernel::matern52);
+        std::vector<double> start = options.warm_start;
+        const Eigen::MatrixXd unit = features(space, data.inputs);
+        const std::vector<int> owner = feature_lengths(space);
+        const int lengths = owner.back() + 1;
+        if (start.empty()) start = dense_start(space, data, options, order, seed, kernel);
+        if (data.noisy && start.size() == std::size_t(lengths)) start.push_back(std::log(1e-3));
+        Eigen::VectorXd t = Eigen::Map<const Eigen::VectorXd>(start.data(), Index(start.size()));
 
-    const std::vector<int> terms = terms_of(n);
-    Eigen::MatrixXd ordered(n, unit.cols());
-    Eigen::VectorXd residual(n);
-    const double scale = std::sqrt(s.residual.squaredNorm() / double(n));
-    for (Index i = 0; i < n; ++i) {
-      ordered.row(i) = unit.row(order[std::size_t(i)]);
-      residual[i] = s.residual[order[std::size_t(i)]] / scale;
-    }
-    const auto scaled = [&](const Eigen::MatrixXd& x) {
-      Eigen::MatrixXd out = x;
-      for (Index k = 0; k < out.cols(); ++k) out.col(k) *= std::exp(-t[owner[std::size_t(k)]]);
-      return out;
-    };
-    s.kernel = kernel;
-    VecchiaLikelihood likelihood(kernel, ordered, owner, residual, terms,
-                                 given_runs(scaled(ordered), terms, conditioning));
-    t = likeliest_local_lengths(likelihood, t, lengths);
-    s.theta = t.head(lengths).array().exp();
-    s.nugget_is_noise = t.size() > lengths;
-    s.nugget = s.nugget_is_noise ? std::exp(t[lengths]) : KrigingObjective::floor;
-    s.sigma2 = likelihood.sigma2() * scale * scale;
-    s.runs = scaled(unit);
-    return std::make_unique<NearestKriging>(std::move(s));
-  };
+        const std::vector<int> terms = terms_of(n);
+        Eigen::MatrixXd ordered(n, unit.cols());
+        Eigen::VectorXd residual(n);
+        const double scale = std::sqrt(s.residual.squaredNorm() / double(n));
+        for (Index i = 0; i < n; ++i) {
+          ordered.row(i) = unit.row(order[std::size_t(i)]);
+          residual[i] = s.residual[order[std::size_t(i)]] / scale;
+        }
+        const auto scaled = [&](const Eigen::MatrixXd& x) {
+          Eigen::MatrixXd out = x;
+          for (Index k = 0; k < out.cols(); ++k) out.col(k) *= std::exp(-t[owner[std::size_t(k)]]);
+          return out;
+        };
+        s.kernel = kernel;
+        VecchiaLikelihood likelihood(kernel, ordered, owner, residual, terms,
+                                     given_runs(scaled(ordered), terms, conditioning));
+        t = likeliest_local_lengths(likelihood, t, lengths);
+        s.theta = t.head(lengths).array().exp();
+        s.nugget_is_noise = t.size() > lengths;
+        s.nugget = s.nugget_is_noise ? std::exp(t[lengths]) : KrigingObjective::floor;
+        s.sigma2 = likelihood.sigma2() * scale * scale;
+        s.runs = scaled(unit);
+        return std::make_unique<NearestKriging>(std::move(s));
+      });
 }
 
 }  // namespace renth

@@ -19,9 +19,9 @@ double spread_of(const Regression& fit, Eigen::Index column) {
 Fit polynomial_fit(PolynomialOptions options) {
   return [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
     check_data(space, data);
-    const Regression fit =
-        regress(space, data, options.terms.empty() ? suggested_terms(space, data.inputs) : options.terms,
-                options.transform, options.confounded);
+    const Regression fit = regress(
+        space, data, options.terms.empty() ? suggested_terms(space, data.inputs, data.blocks) : options.terms,
+        options.transform, options.confounded);
     Polynomial::State s;
     s.space = Space(space.parameters());
     s.terms = fit.terms;

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/rbf_fit.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/fit/standardise.hpp>
@@ -95,7 +96,7 @@ Shape choose(const Space& space, const Data& data, const Eigen::VectorXd& y, boo
       }
   }
   if (!std::isfinite(least))
-    throw Error(fmt::format("{} runs cannot carry radial basis functions with their tail", data.size()),
+    throw Error(fmt::format("{} runs are too few for radial basis functions with their tail", data.size()),
                 "fit rbf", "add runs, remove duplicates, or name `basis=gaussian`, whose tail is a constant");
   return best;
 }
@@ -103,7 +104,8 @@ Shape choose(const Space& space, const Data& data, const Eigen::VectorXd& y, boo
 }  // namespace
 
 Fit rbf_fit(RbfOptions options) {
-  return [options](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
+  return without_blocks([options](const Space& space, const Data& data,
+                                  Seed seed) -> std::unique_ptr<const Surrogate> {
     check_data(space, data);
     const auto [centre, spread, z] = standardise(data, "rbf");
     if (data.size() > options.most_runs)
@@ -142,7 +144,7 @@ Fit rbf_fit(RbfOptions options) {
     s.tail_matrix = tail;
     s.scale = solved.scale * spread * spread;
     return std::make_unique<Rbf>(std::move(s));
-  };
+  });
 }
 
 }  // namespace renth

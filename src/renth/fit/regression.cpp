@@ -7,23 +7,13 @@
 #include <renth/fit/regression.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/tall_qr.hpp>
+#include <renth/terms/block_columns.hpp>
 #include <renth/terms/confounding.hpp>
 
 namespace renth {
 namespace {
 
 using Eigen::Index;
-
-/// Blocks that occur, counted 0, 1, …; empty for one block.
-std::vector<int> blocks_present(const Data& data) {
-  std::vector<int> distinct(data.blocks.begin(), data.blocks.end()), out;
-  std::sort(distinct.begin(), distinct.end());
-  distinct.erase(std::unique(distinct.begin(), distinct.end()), distinct.end());
-  if (distinct.size() < 2) return out;
-  for (const int b : data.blocks)
-    out.push_back(int(std::lower_bound(distinct.begin(), distinct.end(), b) - distinct.begin()));
-  return out;
-}
 
 Eigen::VectorXd transformed(const Data& data, const Transform& transform) {
   if (data.size() == 0) throw Error("there are no runs to fit", "fit polynomial", "run or import some");
@@ -52,10 +42,10 @@ Regression lay_out(const Space& space, const Data& data, const Terms& terms, con
   out.y = transformed(data, transform);
   out.root = weight_roots(data);
   out.terms = terms;
-  out.block_of = blocks_present(data);
-  if (!out.block_of.empty())
-    out.block_contrasts = contrasts(1 + *std::max_element(out.block_of.begin(), out.block_of.end()));
-  out.block_columns = out.block_contrasts.cols();
+  const BlockColumns blocks(data.blocks);
+  out.block_of = blocks.of_run;
+  out.block_contrasts = blocks.contrasts;
+  out.block_columns = blocks.size();
   for (const Term& t : terms) out.constant = out.constant || t.factors.empty();
   out.first_block = out.constant ? 1 : 0;
   for (std::size_t t = 0; t < terms.size(); ++t)
@@ -63,8 +53,7 @@ Regression lay_out(const Space& space, const Data& data, const Terms& terms, con
   const Eigen::MatrixXd columns = model_matrix(space, terms, data.inputs);
   out.x.resize(data.size(), columns.cols() + out.block_columns);
   out.x.leftCols(out.first_block) = columns.leftCols(out.first_block);
-  if (out.block_columns > 0)
-    out.x.middleCols(out.first_block, out.block_columns) = out.block_contrasts(out.block_of, Eigen::all);
+  if (out.block_columns > 0) out.x.middleCols(out.first_block, out.block_columns) = blocks.columns();
   out.x.rightCols(columns.cols() - out.first_block) = columns.rightCols(columns.cols() - out.first_block);
   if (data.weights.size() > 0) out.x.array().colwise() *= out.root.array();
   return out;
@@ -221,8 +210,9 @@ Regression regress(const Space& space, const Data& data, const Terms& terms, con
   Regression fit = lay_out(space, data, terms, transform);
   const Index n = fit.runs(), wide = fit.x.cols();
   if (wide > n && confounded == Confounded::refuse)
-    throw Error(fmt::format("{} runs cannot carry {} terms", n, wide), "terms " + describe(space, terms),
-                fmt::format("add at least {} runs or use fewer terms", wide - n));
+    throw Error(fmt::format("{} run{} too few for {} terms", n, n == 1 ? " is" : "s are", wide),
+                "terms " + describe(space, terms),
+                fmt::format("add at least {} run{} or use fewer terms", wide - n, wide - n == 1 ? "" : "s"));
   // The mean is taken off first: a response far from zero must not lose its digits in the factor.
   const double offset = fit.constant ? fit.y.mean() : 0;
   Eigen::MatrixXd joined(n, wide + 1);

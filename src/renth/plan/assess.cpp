@@ -99,7 +99,7 @@ Assessment assess(const Space& space, Points points, const Eigen::VectorXi& bloc
   Assessment out;
   out.runs = points.rows();
   out.terms_chosen = terms.empty();
-  out.terms = terms.empty() ? suggested_terms(space, points) : terms;
+  out.terms = terms.empty() ? suggested_terms(space, points, blocks) : terms;
   const auto p = Index(out.terms.size());
   const Eigen::MatrixXd moments = region_moments(space, out.terms);
   out.information = information(space, out.terms, points, moments);

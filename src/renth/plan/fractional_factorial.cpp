@@ -53,7 +53,7 @@ std::string alias_note(const Fraction& fraction, const std::vector<std::string>&
       aliases(fraction, names, resolution <= 3 ? 2 : std::max(2, resolution - 2));
   std::string text;
   for (std::size_t i = 0; i < lines.size() && i < 20; ++i) text += (i ? "; " : "") + lines[i];
-  if (lines.size() > 20) text += fmt::format("; and {} more: assess `model=interactions`", lines.size() - 20);
+  if (lines.size() > 20) text += fmt::format("; and {} more: assess `model=products`", lines.size() - 20);
   return lines.empty() ? "no main effect or two-parameter product is aliased with another"
                        : "aliases: " + text;
 }

@@ -57,7 +57,7 @@ Plan screening3(const Space& space, const Screening3Options& o, Seed seed) {
   plan.options["runs"] = std::to_string(plan.size());
   plan.options["centre"] = std::to_string(o.centre_runs);
   plan.notes.push_back(
-      fmt::format("{} runs cannot carry a full quadratic: main effects are clear of everything of second "
+      fmt::format("{} runs are too few for a full quadratic: main effects are clear of everything of second "
                   "order, squares and "
                   "products are partly mixed with one another; a few active ones can be told",
                   plan.size()));

@@ -6,7 +6,11 @@
 namespace renth {
 
 FoldModels::FoldModels(Models models, std::vector<int> fold, Eigen::MatrixXd error)
-    : models_(std::move(models)), fold_(std::move(fold)), error_(std::move(error)) {
+    : models_(std::move(models)) {
+  std::vector<Eigen::Index> rows;
+  for (std::size_t i = 0; i < fold.size(); ++i)
+    if (fold[i] >= 0) rows.push_back(Eigen::Index(i)), fold_.push_back(fold[i]);
+  error_ = fold.empty() ? std::move(error) : Eigen::MatrixXd(error(rows, Eigen::all));
   for (Eigen::Index q = 0; q < error_.cols(); ++q) {
     std::vector<std::vector<double>> by_fold(models_.size());
     for (std::size_t i = 0; i < fold_.size() && !models_.empty(); ++i)

@@ -11,7 +11,7 @@ class FoldModels {
  public:
   using Models = std::vector<std::shared_ptr<const Surrogate>>;
   FoldModels() = default;
-  /// \param fold   n numbers of the models that have not seen each run.
+  /// \param fold   n numbers of the models that have not seen each run; −1: none, and the run is left out.
   /// \param error  n × q, |y − ŷ| by that model; NaN where a run has no value.
   FoldModels(Models models, std::vector<int> fold, Eigen::MatrixXd error);
 

@@ -6,9 +6,9 @@
 
 namespace renth {
 
-/// A desirability of one response: 0 at and beyond `zero`, 1 at and beyond `one`; a target has a
-/// ramp on either side (G. Derringer and R. Suich, J. Quality Technology 12, 1980, s = t = 1).
-struct Ramp {
+/// Of one response: 0 at and beyond `zero`, 1 at and beyond `one`, straight between; for a target from `low`
+/// and `high` to it (G. Derringer and R. Suich, J. Quality Technology 12, 1980, s = t = 1).
+struct Desirability {
   Goal::Aim aim = Goal::Aim::maximise;
   double zero = 0, one = 1;              ///< maximise and minimise
   double low = 0, target = 0, high = 1;  ///< target
@@ -26,17 +26,17 @@ struct Ramp {
     return aim != Goal::Aim::target && one != zero ? (y - zero) / (one - zero) : (*this)(y);
   }
 
-  /// How far `y` is outside the ramp, as a share of its width; 0 inside.
+  /// How far `y` is beyond where it is 0, as a share of the way from 0 to 1; 0 inside.
   double outside(double y) const {
     if (aim != Goal::Aim::target) return std::max(0.0, (zero - y) / (one - zero));
     return std::max({0.0, (low - y) / (high - low), (y - high) / (high - low)});
   }
 };
 
-/// The ramp of a goal for a response that goes from `low` to `high` over the region: accept limits where
-/// there are any, else those ends.
-inline Ramp ramp_between(const Goal& goal, double low, double high) {
-  Ramp r;
+/// The desirability of a goal for a response that goes from `low` to `high` over the region: accept limits
+/// where there are any, else those ends.
+inline Desirability desirability_between(const Goal& goal, double low, double high) {
+  Desirability r;
   r.aim = goal.aim;
   const double width = std::max(high - low, 1e-12 * std::max(1.0, std::abs(high)));
   const bool least = std::isfinite(goal.accept_min), most = std::isfinite(goal.accept_max);

@@ -10,7 +10,7 @@ struct Goal {
   Aim aim = Aim::maximise;
   double target = 0;
   double weight = 1;
-  /// Specification limits; where one is missing, the ramp begins at the extreme over the region.
+  /// Specification limits; where one is missing, desirability begins at the extreme over the region.
   double accept_min = -std::numeric_limits<double>::infinity();
   double accept_max = std::numeric_limits<double>::infinity();
 };

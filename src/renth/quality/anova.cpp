@@ -22,7 +22,7 @@ struct Source {
 
 std::vector<Source> sources_of(const Space& space, const Regression& fit) {
   Source model{"model", {}}, blocks{"blocks", {}};
-  std::vector<Source> groups = {{"linear", {}}, {"interaction", {}}, {"pure_quadratic", {}}, {"higher", {}}};
+  std::vector<Source> groups = {{"linear", {}}, {"products", {}}, {"squares", {}}, {"higher", {}}};
   std::vector<Source> terms;
   for (Index b = 0; b < fit.block_columns; ++b) blocks.columns.push_back(fit.first_block + b);
   for (std::size_t t = 0; t < fit.terms.size(); ++t) {

@@ -9,7 +9,7 @@ namespace renth {
 
 /// One row of the table; NaN where a figure cannot be had.
 struct AnovaRow {
-  /// model, blocks, linear, interaction, pure_quadratic, higher, a term (all contrasts of a choice together,
+  /// model, blocks, linear, products, squares, higher, a term (all contrasts of a choice together,
   /// "hull", "radius*hull"), residual, curvature, lack_of_fit, pure_error or total.
   std::string source;
   double df = 0;

@@ -1,5 +1,9 @@
 #include <algorithm>
+#include <boost/math/tools/minima.hpp>
+#include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
+#include <cstdint>
+#include <functional>
 #include <renth/numeric/distributions.hpp>
 #include <renth/quality/box_cox.hpp>
 #include <renth/surrogate/data.hpp>
@@ -8,10 +12,27 @@
 namespace renth {
 namespace {
 
-/// Where the line through two points reaches `level`.
-double crossing(const BoxCox::Point& a, const BoxCox::Point& b, double level) {
-  return a.lambda +
-         (b.lambda - a.lambda) * (level - a.log_likelihood) / (b.log_likelihood - a.log_likelihood);
+using Likelihood = std::function<double(double)>;
+
+/// The largest value between the neighbours of the best of the profile.
+double likeliest(const Likelihood& likelihood, const std::vector<BoxCox::Point>& profile, std::size_t best) {
+  const double from = profile[best == 0 ? 0 : best - 1].lambda,
+               to = profile[std::min(best + 1, profile.size() - 1)].lambda;
+  constexpr int bits = 28;  // of a maximum no more than half of the digits can be had
+  const double at =
+      boost::math::tools::brent_find_minima([&](double l) { return -likelihood(l); }, from, to, bits).first;
+  // At an end of the profile it may be larger than inside.
+  const double there = profile[best].lambda;
+  return likelihood(there) > likelihood(at) ? there : at;
+}
+
+/// Where the likelihood crosses `level` between two λ.
+double crossing(const Likelihood& likelihood, double a, double b, double level) {
+  std::uintmax_t steps = 100;
+  const auto [low, high] =
+      boost::math::tools::toms748_solve([&](double l) { return likelihood(l) - level; }, std::min(a, b),
+                                        std::max(a, b), boost::math::tools::eps_tolerance<double>(40), steps);
+  return (low + high) / 2;
 }
 
 }  // namespace
@@ -30,34 +51,36 @@ std::optional<BoxCox> box_cox(const Space& space, const Data& data, const Terms&
     if (design.constant) z.array() -= z.mean();  // else the constant part is the model's to explain
     z = z.cwiseProduct(design.root);
     for (int pass = 0; pass < 2; ++pass) z -= q * (q.transpose() * z);
-    return -0.5 * n * std::log(z.squaredNorm() / n) + (lambda - 1) * logs;
+    // A power that fits exactly is endlessly likely: no more than rounding can tell.
+    const double left = std::max(z.squaredNorm(), 1e-30 * design.y.squaredNorm());
+    return -0.5 * n * std::log(left / n) + (lambda - 1) * logs;
   };
   BoxCox out;
   for (int i = -20; i <= 20; ++i) out.profile.push_back({i / 10.0, likelihood(i / 10.0)});
   const auto top = std::max_element(out.profile.begin(), out.profile.end(), [](const auto& a, const auto& b) {
     return a.log_likelihood < b.log_likelihood;
   });
-  // The top of the parabola through the best three.
-  out.lambda = top->lambda;
-  double best = top->log_likelihood;
-  if (top != out.profile.begin() && top + 1 != out.profile.end()) {
-    const double before = (top - 1)->log_likelihood, after = (top + 1)->log_likelihood;
-    out.lambda += 0.05 * (before - after) / (before - 2 * best + after);
-    best = std::max(best, likelihood(out.lambda));
-  }
-  const double within = best - 0.5 * chi_squared_quantile(level, 1);
+  const auto at = std::size_t(top - out.profile.begin());
+  out.lambda = likeliest(likelihood, out.profile, at);
+  const double within = likelihood(out.lambda) - 0.5 * chi_squared_quantile(level, 1);
   out.low = out.profile.front().lambda;
   out.high = out.profile.back().lambda;
-  for (auto p = top; p != out.profile.begin(); --p)
-    if ((p - 1)->log_likelihood < within) {
-      out.low = crossing(*(p - 1), *p, within);
-      break;
+  const auto end = [&](auto p, auto stop, double& bound) {
+    double inside = out.lambda;
+    for (; p != stop; ++p) {
+      if (p->log_likelihood < within) {
+        bound = crossing(likelihood, inside, p->lambda, within);
+        return;
+      }
+      inside = p->lambda;
     }
-  for (auto p = top; p + 1 != out.profile.end(); ++p)
-    if ((p + 1)->log_likelihood < within) {
-      out.high = crossing(*p, *(p + 1), within);
-      break;
-    }
+  };
+  end(std::find_if(out.profile.begin(), out.profile.end(),
+                   [&](const auto& p) { return p.lambda > out.lambda; }),
+      out.profile.end(), out.high);
+  end(std::find_if(out.profile.rbegin(), out.profile.rend(),
+                   [&](const auto& p) { return p.lambda < out.lambda; }),
+      out.profile.rend(), out.low);
   out.suggestion = std::round(out.lambda * 10) / 10;
   for (const double simple : {1.0, 0.0, 0.5, -1.0, -0.5, 2.0})
     if (simple >= out.low && simple <= out.high) {

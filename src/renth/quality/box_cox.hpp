@@ -12,8 +12,9 @@ struct BoxCox {
   struct Point {
     double lambda, log_likelihood;
   };
-  std::vector<Point> profile;            ///< λ from −2 to 2 in steps of 0.1
-  double lambda = 0, low = 0, high = 0;  ///< of the largest likelihood, and its interval
+  std::vector<Point> profile;  ///< λ from −2 to 2 in steps of 0.1
+  /// Of the largest likelihood between −2 and 2, to eight digits, and its interval, which ends there too.
+  double lambda = 0, low = 0, high = 0;
   double suggestion = 1;  ///< the simplest of 1, 0, ½, −1, −½, 2 in the interval, else λ rounded
   double likelihood_of_suggestion = 0;
 };

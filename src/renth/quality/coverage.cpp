@@ -16,7 +16,7 @@ template <class Visit>
 void for_each_fold(const Data& data, const CrossValidation& cv, const Visit& visit) {
   std::vector<std::vector<Index>> rows(cv.models.size());
   for (std::size_t i = 0; i < cv.folds.of_run.size() && !rows.empty(); ++i)
-    rows[std::size_t(cv.folds.of_run[i])].push_back(Index(i));
+    if (cv.folds.of_run[i] >= 0) rows[std::size_t(cv.folds.of_run[i])].push_back(Index(i));
   for (std::size_t f = 0; f < rows.size(); ++f)
     visit(*cv.models[f], rows[f],
           cv.models[f]->predict(Eigen::MatrixXd(data.inputs(rows[f], Eigen::all)), {.variance = true}));
@@ -30,7 +30,9 @@ double left_out_coverage(const Data& data, const CrossValidation& cv, double lev
     const Intervals bounds = model.intervals(p, level);
     for (Index r = 0; r < Index(rows.size()); ++r)
       for (Index k = 0; k < data.outputs.cols(); ++k) {
-        const double y = data.outputs(rows[std::size_t(r)], k);
+        // As if in the average block, which the bounds are of.
+        const Index i = rows[std::size_t(r)];
+        const double y = data.outputs(i, k) - (cv.predicted(i, k) - p.mean(r, k));
         if (!std::isfinite(y) || !std::isfinite(bounds.prediction_low(r, k))) continue;
         ++count;
         inside += y >= bounds.prediction_low(r, k) && y <= bounds.prediction_high(r, k);
@@ -47,7 +49,7 @@ double deviation_factor(const Data& data, const CrossValidation& cv) {
     for (Index r = 0; r < Index(rows.size()); ++r)
       for (Index k = 0; k < data.outputs.cols(); ++k) {
         const double variance = p.model_variance(r, k) + p.noise_variance(r, k),
-                     error = data.outputs(rows[std::size_t(r)], k) - p.mean(r, k);
+                     error = data.outputs(rows[std::size_t(r)], k) - cv.predicted(rows[std::size_t(r)], k);
         if (variance > 0 && std::isfinite(error)) sizes.push_back(std::abs(error) / std::sqrt(variance));
       }
   });

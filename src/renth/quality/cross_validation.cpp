@@ -1,23 +1,82 @@
 #include <algorithm>
+#include <map>
+#include <optional>
 #include <renth/base/error.hpp>
+#include <renth/base/undefined.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/fit.hpp>
+#include <renth/fit/regression.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/quality/cross_validation.hpp>
 #include <renth/surrogate/data.hpp>
+#include <renth/terms/confounding.hpp>
+#include <set>
+#include <utility>
 
 namespace renth {
 
-Folds make_folds(const Data& data, Seed seed, int repeat) {
-  constexpr int alone = 120, most = 10;
-  const std::vector<int> group = replicate_groups(data);
+namespace {
+
+using Eigen::Index;
+
+/// What stays together: replicates, but for those that the polynomial cannot do without.
+std::vector<int> groups_left_out(const Space& space, const Data& data, Terms terms) {
+  std::vector<int> group = replicate_groups(data);
+  const int count = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
+  if (std::size_t(count) == group.size()) return group;  // nothing is repeated
+  if (terms.empty()) terms = suggested_terms(space, data.inputs, data.blocks, 0);
+  Data design = data;
+  design.outputs.setZero(data.size(), 1);
+  const Eigen::VectorXd leverage = regress(space, design, terms, {}, Confounded::leave_out).leverage();
+  std::vector<double> joint(std::size_t(count), 0);
+  std::vector<int> size(std::size_t(count), 0);
+  for (std::size_t i = 0; i < group.size(); ++i) {
+    joint[std::size_t(group[i])] += leverage[Index(i)];
+    ++size[std::size_t(group[i])];
+  }
+  // In the order of the runs, as replicate_groups() counts.
+  std::map<std::pair<int, std::size_t>, int> number;
+  for (std::size_t i = 0; i < group.size(); ++i) {
+    const auto g = std::size_t(group[i]);
+    const bool one_at_a_time = size[g] > 1 && joint[g] > 0.9;
+    group[i] = number.emplace(std::pair(group[i], one_at_a_time ? i : 0), int(number.size())).first->second;
+  }
+  return group;
+}
+
+}  // namespace
+
+Folds make_folds(const Space& space, const Data& data, Seed seed, int repeat, const Terms& terms) {
+  constexpr int most = 10;
+  const std::vector<int> group = groups_left_out(space, data, terms);
   const int groups = group.empty() ? 0 : *std::max_element(group.begin(), group.end()) + 1;
   Folds folds;
-  folds.count = groups <= alone ? groups : most;
+  folds.count = groups <= most_folds_of_one ? groups : most;
   const std::vector<int> order = Stream(seed, "folds", std::uint64_t(repeat)).permutation(groups);
   for (const int g : group) folds.of_run.push_back(order[g] % std::max(1, folds.count));
   return folds;
+}
+
+int settings_in_several_folds(const Data& data, const Folds& folds) {
+  const std::vector<int> group = replicate_groups(data);
+  std::map<int, std::set<int>> of_group;
+  for (std::size_t i = 0; i < group.size(); ++i) of_group[group[i]].insert(folds.of_run[i]);
+  return int(
+      std::count_if(of_group.begin(), of_group.end(), [](const auto& g) { return g.second.size() > 1; }));
+}
+
+void CrossValidation::drop_folds_without_model() {
+  std::vector<int> number;
+  std::vector<std::shared_ptr<const Surrogate>> kept;
+  for (const auto& model : models) {
+    number.push_back(model ? int(kept.size()) : -1);
+    if (model) kept.push_back(model);
+  }
+  for (int& f : folds.of_run) f = f < 0 ? f : number[std::size_t(f)];
+  folds.count = int(kept.size());
+  models = std::move(kept);
 }
 
 CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit,
@@ -27,16 +86,31 @@ CrossValidation cross_validate(const Space& space, const Data& data, const Folds
                 "add runs");
   CrossValidation out;
   out.folds = folds;
-  out.predicted.resize(data.size(), data.outputs.cols());
+  out.predicted.setConstant(data.size(), data.outputs.cols(), undefined);
   out.models.resize(static_cast<std::size_t>(folds.count));
+  std::vector<std::optional<Error>> problems(out.models.size());
   parallel_for(folds.count, [&](std::int64_t f) {
-    std::vector<Eigen::Index> in, left_out;
-    for (Eigen::Index i = 0; i < data.size(); ++i) (folds.of_run[i] == f ? left_out : in).push_back(i);
-    out.models[f] = fit(space, data.rows(in), seed);
-    const Eigen::MatrixXd points = data.inputs(left_out, Eigen::all);
-    const Eigen::MatrixXd mean = out.models[f]->predict(points).mean;
+    std::vector<Index> in, left_out;
+    for (Index i = 0; i < data.size(); ++i) (folds.of_run[i] == f ? left_out : in).push_back(i);
+    const Data seen = data.rows(in), unseen = data.rows(left_out);
+    try {
+      out.models[f] = fit(space, seen, seed);
+    } catch (const Error& e) {
+      if (e.kind() != ErrorKind::request) throw;
+      problems[std::size_t(f)] = e;
+      return;
+    }
+    const Surrogate& model = *out.models[f];
+    const Eigen::MatrixXd level = model.predict(unseen.inputs).mean,
+                          mean = with_block_effects(model, space, seen, unseen, level);
+    if ((level.array().isFinite() && !mean.array().isFinite()).any())
+      problems[std::size_t(f)] =
+          Error("a block has no run but those left out", "cross-validation", "add runs");
     for (std::size_t k = 0; k < left_out.size(); ++k) out.predicted.row(left_out[k]) = mean.row(k);
   });
+  const auto first =
+      std::find_if(problems.begin(), problems.end(), [](const auto& p) { return p.has_value(); });
+  if (first != problems.end()) out.problem = (*first)->what();
   return out;
 }
 

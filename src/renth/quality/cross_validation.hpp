@@ -6,30 +6,51 @@
 #include <renth/predict/fold_models.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/surrogate.hpp>
+#include <renth/terms/terms.hpp>
+#include <string>
 #include <vector>
 
 namespace renth {
 
-/// Which fold each run belongs to. Replicates are never split.
+/// Which fold each run belongs to.
 struct Folds {
-  std::vector<int> of_run;  ///< n numbers 0 … count − 1
+  std::vector<int> of_run;  ///< n numbers 0 … count − 1; −1 for a run that could not be left out
   int count = 0;
 };
+
+/// Up to so many settings each is a fold of its own.
+inline constexpr int most_folds_of_one = 120;
 
 /// Folds of nearly equal size: each run (with its replicates) on its own for up to 120 different
 /// points, where what a tenth of the runs teaches would be missed, else ten, drawn with the seed. The same
 /// for every kind of surrogate. Each repeat draws anew.
-Folds make_folds(const Data& data, Seed seed, int repeat = 0);
+///
+/// Replicates stay together, but for those without which the polynomial can hardly be estimated or not at all
+/// (their leverages, which are the eigenvalue of their part of the hat matrix, add up to more than 0.9): the
+/// centre runs of a rotatable plan are left out one at a time.
+///
+/// \param terms  of that polynomial; empty: the richest of quadratic, products and linear that the runs
+/// carry.
+Folds make_folds(const Space& space, const Data& data, Seed seed, int repeat = 0, const Terms& terms = {});
+
+/// How many settings have replicates that are in several folds.
+int settings_in_several_folds(const Data& data, const Folds& folds);
 
 /// What cross-validation found.
 struct CrossValidation {
   Folds folds;
-  Eigen::MatrixXd predicted;  ///< n × q, each run by the model that has not seen it
-  std::vector<std::shared_ptr<const Surrogate>> models;  ///< one a fold, fitted without it
+  /// n × q, each run in its block by the model that has not seen it; NaN where there is none.
+  Eigen::MatrixXd predicted;
+  /// One a fold, fitted without it; none where that cannot be fitted.
+  std::vector<std::shared_ptr<const Surrogate>> models;
+  std::string problem;  ///< why a fold could not be fitted; empty: all could
+
+  /// Leaves the folds without a model out: their runs are of fold −1.
+  void drop_folds_without_model();
 };
 
-/// Refits, hyperparameters and all, without each fold in turn, on all threads.
-/// \throws Error  a fold leaves too few runs for the fit.
+/// Refits, hyperparameters and all, without each fold in turn, on all threads. What cannot be fitted without
+/// a fold is told in `problem`. \throws Error  fewer than two folds.
 CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit,
                                Seed seed);
 

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/fit.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
@@ -17,20 +18,31 @@ namespace {
 using Index = Eigen::Index;
 constexpr double no_q2 = std::numeric_limits<double>::quiet_NaN();
 
+/// Of those that are there.
+double mean_square(const Eigen::VectorXd& v) {
+  double sum = 0;
+  int count = 0;
+  for (const double e : v)
+    if (std::isfinite(e)) sum += e * e, ++count;
+  return sum / count;
+}
+
 /// Σ (y − ŷ)² over the rows left out against Σ (y − ȳ)² a row of all; NaN if the subset cannot be fitted.
 double q2_of_subset(const Space& space, const Data& data, const Fit& fit, const std::vector<Index>& in,
                     const std::vector<Index>& out, Seed seed) {
   try {
-    const auto fitted = fit(space, data.rows(in), seed);
-    const Eigen::MatrixXd mean = fitted->predict(Eigen::MatrixXd(data.inputs(out, Eigen::all))).mean;
+    const Data fitted_to = data.rows(in), left_out = data.rows(out);
+    const auto fitted = fit(space, fitted_to, seed);
+    const Eigen::MatrixXd mean =
+        with_block_effects(*fitted, space, fitted_to, left_out, fitted->predict(left_out.inputs).mean);
+    const Eigen::MatrixXd centred = data.outputs - block_means(data);
     double error = 0, total = 0;
     for (Index k = 0; k < data.outputs.cols(); ++k) {
-      const Eigen::VectorXd y = data.with_output(k).outputs.col(0);
-      const double variance = (y.array() - y.mean()).square().mean();
+      const double variance = mean_square(centred.col(k));
       for (std::size_t r = 0; r < out.size(); ++r) {
-        const double value = data.outputs(out[r], k);
-        if (!std::isfinite(value)) continue;
-        error += std::pow(value - mean(Index(r), k), 2);
+        const double e = left_out.outputs(Index(r), k) - mean(Index(r), k);
+        if (!std::isfinite(e)) continue;
+        error += e * e;
         total += variance;
       }
     }

@@ -2,27 +2,31 @@
 #include <cmath>
 #include <renth/base/error.hpp>
 #include <renth/base/undefined.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/polynomial.hpp>
+#include <renth/terms/block_columns.hpp>
 
 namespace renth {
 namespace {
 
-/// Sums over the finite entries of one output.
+/// Sums over the entries of one output that are there and predicted.
 struct Sums {
   double total = 0, error = 0, worst = 0, percent = 0;
   int count = 0;
 
-  static Sums of(const Eigen::VectorXd& y, const Eigen::VectorXd& predicted, double mean, double largest) {
+  /// \param centre  what the variation of each is counted from.
+  static Sums of(const Eigen::VectorXd& y, const Eigen::VectorXd& predicted, const Eigen::VectorXd& centre,
+                 double largest) {
     Sums s;
     for (Eigen::Index i = 0; i < y.size(); ++i) {
-      if (!std::isfinite(y[i])) continue;
+      if (!std::isfinite(y[i]) || !std::isfinite(predicted[i])) continue;
       const double e = y[i] - predicted[i];
-      s.total += (y[i] - mean) * (y[i] - mean);
+      s.total += (y[i] - centre[i]) * (y[i] - centre[i]);
       s.error += e * e;
       s.worst = std::max(s.worst, std::abs(e));
       s.percent += percent_error(std::abs(e), y[i], largest);
@@ -41,13 +45,6 @@ struct Sums {
   double rmse() const { return count > 0 ? std::sqrt(error / count) : undefined; }
 };
 
-double mean_of(const Eigen::VectorXd& y) {
-  double sum = 0;
-  int n = 0;
-  for (const double v : y)
-    if (std::isfinite(v)) sum += v, ++n;
-  return n > 0 ? sum / n : undefined;
-}
 double largest_of(const Eigen::VectorXd& y) {
   double most = 0;
   for (const double v : y)
@@ -55,25 +52,34 @@ double largest_of(const Eigen::VectorXd& y) {
   return most;
 }
 
-/// Over all outputs, each about its own mean.
+/// Over all outputs, each about its own mean and block.
 Sums over_outputs(const Data& data, const Eigen::MatrixXd& predicted) {
   Sums out;
+  const Eigen::MatrixXd centre = block_means(data);
   for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {
     const Eigen::VectorXd y = data.outputs.col(k);
-    out.add(Sums::of(y, predicted.col(k), mean_of(y), largest_of(y)));
+    out.add(Sums::of(y, predicted.col(k), centre.col(k), largest_of(y)));
   }
   return out;
+}
+
+int count_blocks(const Data& data) {
+  return 1 + int(BlockColumns(data.blocks).size());
+}
+
+/// Runs of which no output is predicted.
+int rows_without(const Eigen::MatrixXd& predicted) {
+  return int((predicted.array().isFinite().rowwise().count() == 0).count());
 }
 
 CheckQuality on_check(const Surrogate& surrogate, const Data& check, double level) {
   CheckQuality out;
   const Prediction p = predict_in_blocks(surrogate, check.inputs, {.variance = true}, parallel_for);
   const Intervals bounds = surrogate.intervals(p, level), judged = surrogate.intervals(p, 0.95);
-  Sums sums;
+  const Sums sums = over_outputs(check, p.mean);
   int inside = 0, inside_95 = 0;
   for (Eigen::Index k = 0; k < check.outputs.cols(); ++k) {
     const Eigen::VectorXd y = check.outputs.col(k);
-    sums.add(Sums::of(y, p.mean.col(k), mean_of(y), largest_of(y)));
     for (Eigen::Index i = 0; i < y.size(); ++i) {
       // Rounding must not throw out a run that an interpolating model meets.
       const double slack = 1e-9 * (std::abs(y[i]) + std::abs(p.mean(i, k)));
@@ -101,7 +107,9 @@ void polynomial_figures(const Polynomial& model, const Data& data, const Sums& f
   const auto report = std::make_shared<const RegressionReport>(report_regression(model, data, level));
   q.residual_degrees_of_freedom = df;
   q.sigma = std::sqrt(model.state().sigma2);
-  q.r2_adjusted = df > 0 && fitted.total > 0 ? 1 - (fitted.error / df) / (fitted.total / (n - 1)) : undefined;
+  q.r2_adjusted = df > 0 && fitted.total > 0
+                      ? 1 - (fitted.error / df) / (fitted.total / (n - count_blocks(data)))
+                      : undefined;
   q.press = 0;
   for (Eigen::Index i = 0; i < data.size(); ++i)
     q.press +=
@@ -123,8 +131,8 @@ PredictiveError predictive_error(const Data& data, const CrossValidation& cv) {
   return {crossed.r2(), crossed.rmse()};
 }
 
-Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv,
-                        const Data* check, double level) {
+Quality measure_quality(const Space& space, const Surrogate& surrogate, const Data& data,
+                        const CrossValidation& cv, const Data* check, double level) {
   if (cv.predicted.rows() != data.outputs.rows() || cv.predicted.cols() != data.outputs.cols())
     throw Error("the cross-validation is of other runs or outputs", "cross-validation",
                 "give that of these runs");
@@ -132,12 +140,14 @@ Quality measure_quality(const Surrogate& surrogate, const Data& data, const Cros
   q.runs = static_cast<int>(data.size());
   q.folds = cv.folds.count;
   const Prediction p = predict_in_blocks(surrogate, data.inputs, {.variance = true}, parallel_for);
-  const Sums fitted = over_outputs(data, p.mean), crossed = over_outputs(data, cv.predicted);
+  const Eigen::MatrixXd mean = with_block_effects(surrogate, space, data, data, p.mean),
+                        centre = block_means(data);
+  const Sums fitted = over_outputs(data, mean), crossed = over_outputs(data, cv.predicted);
   for (Eigen::Index k = 0; data.outputs.cols() > 1 && k < data.outputs.cols(); ++k) {
     const Eigen::VectorXd y = data.outputs.col(k);
-    const double mean = mean_of(y), largest = largest_of(y);
-    const Sums c = Sums::of(y, cv.predicted.col(k), mean, largest);
-    q.along.push_back({Sums::of(y, p.mean.col(k), mean, largest).r2(), c.r2(), c.rmse()});
+    const double largest = largest_of(y);
+    const Sums c = Sums::of(y, cv.predicted.col(k), centre.col(k), largest);
+    q.along.push_back({Sums::of(y, mean.col(k), centre.col(k), largest).r2(), c.r2(), c.rmse()});
   }
   q.r2 = fitted.r2();
   q.rmse = fitted.rmse();
@@ -145,6 +155,9 @@ Quality measure_quality(const Surrogate& surrogate, const Data& data, const Cros
   q.mean_abs_percent = fitted.percent / fitted.count;
   q.q2 = crossed.r2();
   q.rmse_cv = crossed.rmse();
+  q.not_left_out = rows_without(cv.predicted);
+  q.replicates_split = settings_in_several_folds(data, cv.folds);
+  if (2 * q.not_left_out > q.runs) q.q2 = q.rmse_cv = undefined;  // the few that are left say little
   q.sigma = std::sqrt(p.noise_variance.mean());
   q.r2_adjusted = q.r2_predicted = q.press = q.lack_of_fit_p = undefined;
   q.residual_degrees_of_freedom = p.degrees_of_freedom;

@@ -24,11 +24,12 @@ struct CheckQuality {
 };
 
 /// Goodness of fit. NaN where undefined. For a curve, sums run over all axis points, each about its
-/// own mean. Of a transformed polynomial all but sigma are in the response's own unit.
+/// own mean. Block effects are taken out of all: runs are predicted in their block, SST is Σ (y − ȳ)² about
+/// the mean of the block. Of a transformed polynomial all but sigma are in the response's own unit.
 struct Quality {
   int runs = 0;
   double r2 = 0;            ///< 1 − SSE/SST on the fitted runs
-  double r2_adjusted = 0;   ///< 1 − (SSE/(n − p))/(SST/(n − 1)); polynomials
+  double r2_adjusted = 0;   ///< 1 − (SSE/(n − p))/(SST/(n − blocks)); polynomials
   double r2_predicted = 0;  ///< 1 − PRESS/SST; polynomials
   double press = 0;         ///< Σ (e_i/(1 − h_i))² (D. M. Allen, Technometrics 16, 1974); polynomials
   double sigma = 0;         ///< residual standard deviation; of a kriging, that of its noise
@@ -36,6 +37,8 @@ struct Quality {
   double q2 = 0;  ///< 1 − Σ(cross-validated residual)²/SST, mean over all runs
   double rmse_cv = 0;
   int folds = 0;
+  int not_left_out = 0;             ///< runs without which the model cannot be fitted; they are in no Q²
+  int replicates_split = 0;         ///< settings whose replicates were left out one at a time
   std::vector<AlongQuality> along;  ///< one an axis point; empty for a single number
   std::optional<CheckQuality> check;
   double level = 0.95;  ///< of the intervals
@@ -55,8 +58,8 @@ PredictiveError predictive_error(const Data& data, const CrossValidation& cv);
 
 /// \param check  runs never fitted, or nullptr.
 /// \param level  of the intervals whose coverage is told; the verdict goes by 95 %.
-Quality measure_quality(const Surrogate& surrogate, const Data& data, const CrossValidation& cv,
-                        const Data* check, double level = 0.95);
+Quality measure_quality(const Space& space, const Surrogate& surrogate, const Data& data,
+                        const CrossValidation& cv, const Data* check, double level = 0.95);
 
 /// Error of a prediction as a percentage of the value; below one hundredth of the largest value
 /// that occurs, of that hundredth, so that values near zero do not count as endless.
@@ -74,6 +77,12 @@ struct Judgement {
   std::vector<std::string> reasons, next;
 };
 
+/// What a surrogate was chosen among.
+struct Contenders {
+  std::size_t count = 1;           ///< candidates, itself counted
+  std::vector<std::string> worse;  ///< other kinds that were tried and predict no better
+};
+
 /// The worse of Q² and R² on check runs, as a share of what replicates say can be reached: from 0.95
 /// good, from 0.8 usable, from 0.5 weak, else unfit. A step down each for significant lack of fit
 /// (p < 0.01) in a noisy study, R² adjusted − Q² above 0.2, fewer than four residual degrees of
@@ -82,7 +91,7 @@ struct Judgement {
 /// are named with their figures, but take no step; nor does that the best of several candidates by few runs
 /// that scatter was partly lucky.
 ///
-/// \param candidates  how many the surrogate was chosen among.
-Judgement judge(const Quality& quality, bool noisy, std::string_view kind, std::size_t candidates = 1);
+/// \param others  what the surrogate was chosen among; what predicts no better is not advised.
+Judgement judge(const Quality& quality, bool noisy, std::string_view kind, const Contenders& others = {});
 
 }  // namespace renth

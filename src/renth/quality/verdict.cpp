@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <renth/quality/quality.hpp>
 
 namespace renth {
@@ -11,10 +12,22 @@ namespace {
 /// The judgement as it grows.
 struct Words {
   Judgement& out;
+  const Contenders& others;
   void say(std::string reason) const { out.reasons.push_back(std::move(reason)); }
   void advise(std::string step) const {
     if (std::find(out.next.begin(), out.next.end(), step) == out.next.end())
       out.next.push_back(std::move(step));
+  }
+  /// A kind that bends more, unless it was tried and was no better.
+  std::optional<std::string> metamodel() const {
+    for (const char* kind : {"kriging", "chaos"})
+      if (std::find(others.worse.begin(), others.worse.end(), kind) == others.worse.end()) return kind;
+    return std::nullopt;
+  }
+  /// "…, or fit a metamodel (fit kriging)" if that can help.
+  std::string or_metamodel(std::string step) const {
+    const auto kind = metamodel();
+    return kind ? step + ", or fit a metamodel (fit " + *kind + ")" : step;
   }
 };
 
@@ -54,10 +67,10 @@ void regression_reasons(const Quality& q, const RegressionReport& r, const Words
         fmt::format("corners and centre runs differ by more than chance (curvature p = {:.2g}): the surface "
                     "bends, and the model has no squares",
                     r.anova.curvature_p));
-    w.advise(r.anova.axial_runs
-                 ? "add squares: fit polynomial `model=quadratic`"
-                 : "add axial runs for squares (plan central-composite `stage=axial` `of=BATCH`), or fit a "
-                   "metamodel (fit kriging)");
+    w.advise(
+        r.anova.axial_runs
+            ? "add squares: fit polynomial `model=quadratic`"
+            : w.or_metamodel("add axial runs for squares (plan central-composite `stage=axial` `of=BATCH`)"));
   }
   if (r.max_vif > 10) {
     w.say(fmt::format(
@@ -103,11 +116,10 @@ int steps_down(const Quality& q, bool noisy, const Words& words) {
     const bool axial = q.regression && q.regression->anova.axial_runs;
     words.say(fmt::format("lack of fit p = {:.2g}: the surface bends in a way that {} can't follow",
                           q.lack_of_fit_p, bends ? "these squares and products" : "a model without squares"));
-    words.advise(
-        bends   ? "fit a metamodel (fit kriging), narrow the spans, or take cubic terms and the runs for them"
-        : axial ? "add squares (fit polynomial `model=quadratic`), or fit a metamodel (fit kriging)"
-                : "add axial runs for squares (plan central-composite `stage=axial` `of=BATCH`), or fit a "
-                  "metamodel (fit kriging)");
+    words.advise(words.or_metamodel(
+        bends   ? "narrow the spans, or take cubic terms and the runs for them"
+        : axial ? "add squares (fit polynomial `model=quadratic`)"
+                : "add axial runs for squares (plan central-composite `stage=axial` `of=BATCH`)"));
   }
   if (q.r2_adjusted - q.q2 > 0.2) {
     ++step;
@@ -135,8 +147,10 @@ int steps_down(const Quality& q, bool noisy, const Words& words) {
 
 void advise_by(int step, bool polynomial, const Words& words) {
   if (step >= 2) {
-    words.advise(polynomial ? "fit kriging, which can bend where a polynomial can't, or add runs"
-                            : "add runs: plan more, run them and fit again");
+    const auto kind = words.metamodel();
+    words.advise(polynomial && kind
+                     ? fmt::format("fit {}, which can bend where a polynomial can't, or add runs", *kind)
+                     : "add runs: plan more, run them and fit again");
     words.advise("look at draw predicted-observed for runs that stand out");
   } else if (step == 1) {
     words.advise("good enough to rank and to search; confirm what you find on the solver");
@@ -147,10 +161,10 @@ void advise_by(int step, bool polynomial, const Words& words) {
 
 }  // namespace
 
-Judgement judge(const Quality& q, bool noisy, std::string_view kind, std::size_t candidates) {
+Judgement judge(const Quality& q, bool noisy, std::string_view kind, const Contenders& others) {
   Judgement out;
   const bool polynomial = kind == "polynomial";
-  const Words words{out};
+  const Words words{out, others};
   const auto say = [&](std::string reason) { words.say(std::move(reason)); };
   const auto advise = [&](std::string step) { words.advise(std::move(step)); };
   if (!(q.residual_degrees_of_freedom > 0)) {
@@ -158,31 +172,49 @@ Judgement judge(const Quality& q, bool noisy, std::string_view kind, std::size_t
     return out;
   }
   if (!std::isfinite(q.q2)) {
-    say("the response does not vary, or cannot be cross-validated");
-    advise("look at the runs");
+    if (2 * q.not_left_out > q.runs) {
+      say(fmt::format("it cannot be fitted without {} of its {} runs, so nothing says how it predicts others",
+                      q.not_left_out, q.runs));
+      advise("add runs, or drop terms");
+    } else {
+      say("the response does not vary");
+      advise("look at the runs");
+    }
     return out;
   }
   double worse = q.q2;
   std::string which = fmt::format("runs that it has not seen are predicted with Q² = {:.3f}", q.q2);
   if (q.check && std::isfinite(q.check->r2) && q.check->r2 < worse) {
     worse = q.check->r2;
-    which = fmt::format(
-        "{} check runs are predicted with R² = {:.3f}, worse than cross-validation says (Q² = {:.3f})",
-        q.check->runs, worse, q.q2);
+    which =
+        fmt::format("{} check runs are predicted with R² = {:.3f}, {} cross-validation says (Q² = {:.3f})",
+                    q.check->runs, worse, q.q2 - worse < 0.005 ? "as" : "worse than", q.q2);
   }
   if (q.reachable < 1 && q.reachable > 0)
     which += fmt::format("; replicates say that {:.3f} can be reached", q.reachable);
   const double share = q.reachable > 0 ? worse / q.reachable : 0;
   int step = share >= 0.95 ? 0 : share >= 0.8 ? 1 : share >= 0.5 ? 2 : 3;
   say(which);
+  if (share < 0.1)
+    say(worse > 0 ? "that is hardly better than the mean of the runs: what these parameters do, if anything, "
+                    "is lost in scatter"
+                  : "that is no better than the mean of the runs: as far as they tell, nothing but noise");
+  if (q.not_left_out > 0)
+    say(fmt::format("without {} of the runs it cannot be fitted; Q² is of the other {}", q.not_left_out,
+                    q.runs - q.not_left_out));
+  if (q.replicates_split > 0)
+    say(fmt::format(
+        "replicates at {} setting{} without which the polynomial can hardly be estimated were left "
+        "out one at a time",
+        q.replicates_split, q.replicates_split == 1 ? "" : "s"));
   advise_by(step, polynomial, words);
   step += steps_down(q, noisy, words);
-  if (noisy && candidates > 1 && q.runs < 100 && q.q2 < 0.9 && !q.check) {
+  if (noisy && others.count > 1 && q.runs < 100 && q.q2 < 0.9 && !q.check) {
     // Measured: see docs/metamodels.md.
     say(fmt::format(
         "it is the best of {} candidates by {} runs that scatter, and so partly by luck: 1 − Q² is "
         "likely larger, up to 1.3 times",
-        candidates, q.runs));
+        others.count, q.runs));
     advise("hold it against runs that are not fitted: plan `use=check`");
   }
   if (q.regression) regression_reasons(q, *q.regression, words);

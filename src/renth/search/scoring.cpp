@@ -73,8 +73,8 @@ bool holds_limits(const SeekProblem& problem, const Eigen::VectorXd& point, int 
 
 }  // namespace
 
-Score score(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Eigen::VectorXd& point,
-            const Eigen::VectorXd& y, int without) {
+Score score(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
+            const Eigen::VectorXd& point, const Eigen::VectorXd& y, int without) {
   Score s;
   for (std::size_t k = 0; k < problem.constraints.size(); ++k) {
     if (int(k) == without) continue;
@@ -86,27 +86,29 @@ Score score(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Ei
   for (std::size_t g = 0; g < problem.goals.size(); ++g) {
     const double value = y[problem.goals[g].response], weight = problem.goals[g].weight;
     if (std::isnan(value)) s.violation += 1e3;  // undefined here: not a place to propose
-    overall.add(ramps[g](value), weight);
-    s.outside += weight * ramps[g].outside(value);
+    overall.add(desirabilities[g](value), weight);
+    s.outside += weight * desirabilities[g].outside(value);
   }
   s.desirability = overall.value();
   return s;
 }
 
-std::vector<std::string> binding_limits(const SeekProblem& problem, const std::vector<Ramp>& ramps,
-                                        const Proposal& p) {
+std::vector<std::string> binding_limits(const SeekProblem& problem,
+                                        const std::vector<Desirability>& desirabilities, const Proposal& p) {
   std::vector<std::string> out;
   const std::vector<Neighbour> around = neighbours(problem, p.point);
   // What would be gained by a step, were one constraint not there.
   const auto gain = [&](const Neighbour& n, int without) {
-    const Score here = score(problem, ramps, p.point, p.responses, without),
-                there = score(problem, ramps, n.point, n.responses, without);
+    const Score here = score(problem, desirabilities, p.point, p.responses, without),
+                there = score(problem, desirabilities, n.point, n.responses, without);
     if (here.violation > 0 || there.violation > 0 || !(here.desirability > 0))
       return there.order() - here.order();
-    double sum = 0;  // of the logarithm of the desirability, were its ramps not to end at what the region has
+    double sum =
+        0;  // of the logarithm of the desirability, were its desirabilities not to end at what the region has
     for (std::size_t g = 0; g < problem.goals.size(); ++g) {
       const int k = problem.goals[g].response;
-      const double from = ramps[g].beyond(p.responses[k]), to = ramps[g].beyond(n.responses[k]);
+      const double from = desirabilities[g].beyond(p.responses[k]),
+                   to = desirabilities[g].beyond(n.responses[k]);
       sum += problem.goals[g].weight * (to - from) / std::max(from, 1e-3);
     }
     return sum;
@@ -169,13 +171,14 @@ Eigen::MatrixXd moved_along(const Parameter& p, Index j, const Eigen::VectorXd& 
 }
 
 /// Do goals and constraints differ, between points of which one parameter is another, by what is minded?
-bool differ(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Eigen::MatrixXd& points) {
+bool differ(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
+            const Eigen::MatrixXd& points) {
   const Eigen::MatrixXd y = problem.responses(points);
   const auto wide = [](const Eigen::VectorXd& values, double most) {
     return !(values.maxCoeff() - values.minCoeff() <= most);
   };
   for (std::size_t g = 0; g < problem.goals.size(); ++g)
-    if (wide(y.col(problem.goals[g].response), no_difference * ramps[g].range)) return true;
+    if (wide(y.col(problem.goals[g].response), no_difference * desirabilities[g].range)) return true;
   for (const Constraint& c : problem.constraints) {
     Eigen::VectorXd margin(points.rows());
     for (Index i = 0; i < points.rows(); ++i) {
@@ -194,7 +197,8 @@ bool differ(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Ei
 
 }  // namespace
 
-std::vector<Index> idle_parameters(const SeekProblem& problem, const std::vector<Ramp>& ramps,
+std::vector<Index> idle_parameters(const SeekProblem& problem,
+                                   const std::vector<Desirability>& desirabilities,
                                    const std::vector<bool>& held, Seed seed) {
   constexpr int settings = 32;
   const Eigen::MatrixXd places =
@@ -203,13 +207,14 @@ std::vector<Index> idle_parameters(const SeekProblem& problem, const std::vector
   for (Index j = 0; j < problem.space.size(); ++j) {
     bool idle = !held[std::size_t(j)];
     for (Index i = 0; i < places.rows() && idle; ++i)
-      idle = !differ(problem, ramps, moved_along(problem.space[j], j, places.row(i).transpose()));
+      idle = !differ(problem, desirabilities, moved_along(problem.space[j], j, places.row(i).transpose()));
     if (idle) out.push_back(j);
   }
   return out;
 }
 
-std::vector<Index> free_parameters(const SeekProblem& problem, const std::vector<Ramp>& ramps,
+std::vector<Index> free_parameters(const SeekProblem& problem,
+                                   const std::vector<Desirability>& desirabilities,
                                    const std::vector<bool>& held, Proposal& p) {
   const auto as_good = [&](const Eigen::VectorXd& point, const Eigen::VectorXd& y) {
     if (!holds_limits(problem, point)) return false;
@@ -217,7 +222,7 @@ std::vector<Index> free_parameters(const SeekProblem& problem, const std::vector
       if (!(c.margin(point.data(), y.data()) >= 0)) return false;
     for (std::size_t g = 0; g < problem.goals.size(); ++g) {
       const int k = problem.goals[g].response;
-      if (!(std::abs(y[k] - p.responses[k]) <= no_difference * ramps[g].range)) return false;
+      if (!(std::abs(y[k] - p.responses[k]) <= no_difference * desirabilities[g].range)) return false;
     }
     return true;
   };

@@ -15,26 +15,29 @@ struct Score {
 
 /// \param y  the responses at the point. \param without  the number of a constraint that is left out; −1:
 /// none.
-Score score(const SeekProblem& problem, const std::vector<Ramp>& ramps, const Eigen::VectorXd& point,
-            const Eigen::VectorXd& y, int without = -1);
+Score score(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
+            const Eigen::VectorXd& point, const Eigen::VectorXd& y, int without = -1);
 
 /// The limits, constraints and ends of spans that bind a proposal: those beyond which, a step away, it would
 /// be better; of an infeasible one also those that it violates.
-std::vector<std::string> binding_limits(const SeekProblem& problem, const std::vector<Ramp>& ramps,
+std::vector<std::string> binding_limits(const SeekProblem& problem,
+                                        const std::vector<Desirability>& desirabilities,
                                         const Proposal& proposal);
 
 /// The parameters that make no difference anywhere: from one end of their spans to the other no goal's
 /// response changes by more than half a per cent of its range over the region, and no constraint's margin by
 /// what would be minded, whatever the others are (at thirty-two settings of the region); no limit speaks of
 /// them.
-std::vector<Eigen::Index> idle_parameters(const SeekProblem& problem, const std::vector<Ramp>& ramps,
+std::vector<Eigen::Index> idle_parameters(const SeekProblem& problem,
+                                          const std::vector<Desirability>& desirabilities,
                                           const std::vector<bool>& held, Seed seed);
 
 /// The parameters that make no difference at a proposal, brought to their nominal values: anywhere on their
 /// spans every limit and constraint holds as before, and every goal's response stays within half a per cent
 /// of its range over the region; so it does with all of them at nominal together. \param held  parameters
 /// that are not asked about.
-std::vector<Eigen::Index> free_parameters(const SeekProblem& problem, const std::vector<Ramp>& ramps,
+std::vector<Eigen::Index> free_parameters(const SeekProblem& problem,
+                                          const std::vector<Desirability>& desirabilities,
                                           const std::vector<bool>& held, Proposal& proposal);
 
 }  // namespace renth

@@ -26,27 +26,27 @@ Extremes extremes(const Space& space, const Responses& responses, int response,
 
 namespace {
 
-void judge(const SeekProblem& problem, const std::vector<Ramp>& ramps, Proposal& p) {
+void judge(const SeekProblem& problem, const std::vector<Desirability>& desirabilities, Proposal& p) {
   p.responses = problem.responses(p.point.transpose()).row(0).transpose();
-  const Score s = score(problem, ramps, p.point, p.responses);
+  const Score s = score(problem, desirabilities, p.point, p.responses);
   p.feasible = s.violation == 0;
   p.desirability = p.feasible ? s.desirability : 0;
   p.of_goal.clear();
   for (std::size_t g = 0; g < problem.goals.size(); ++g)
-    p.of_goal.push_back(ramps[g](p.responses[problem.goals[g].response]));
+    p.of_goal.push_back(desirabilities[g](p.responses[problem.goals[g].response]));
 }
 
-Proposal proposal_at(const SeekProblem& problem, const std::vector<Ramp>& ramps,
+Proposal proposal_at(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
                      const std::vector<bool>& held, const std::vector<Eigen::Index>& idle,
                      const Eigen::VectorXd& point) {
   Proposal p;
   p.point = point;
-  judge(problem, ramps, p);
-  p.free = free_parameters(problem, ramps, held, p);
-  if (!p.free.empty()) judge(problem, ramps, p);
+  judge(problem, desirabilities, p);
+  p.free = free_parameters(problem, desirabilities, held, p);
+  if (!p.free.empty()) judge(problem, desirabilities, p);
   p.free.insert(p.free.end(), idle.begin(), idle.end());
   std::sort(p.free.begin(), p.free.end());
-  p.limited_by = binding_limits(problem, ramps, p);
+  p.limited_by = binding_limits(problem, desirabilities, p);
   return p;
 }
 
@@ -83,7 +83,7 @@ void add_proposals(const SeekProblem& problem, const Merit& merit, const SeekOpt
       if (k == 0) throw;
       break;  // nothing is left so far away
     }
-    Proposal p = proposal_at(problem, out.ramps, held, idle, ends.front().point);
+    Proposal p = proposal_at(problem, out.desirabilities, held, idle, ends.front().point);
     // Behind one that is feasible and wanted, one that is not has no place.
     if (k > 0 &&
         ((out.feasible && !p.feasible) || (out.proposals[0].desirability > 0 && p.desirability == 0)))
@@ -99,28 +99,28 @@ void add_proposals(const SeekProblem& problem, const Merit& merit, const SeekOpt
 SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed seed) {
   SeekResult out;
   MaximiseOptions whole = options.search;
-  whole.hold.clear();  // ramps belong to the region, not to what is held today
+  whole.hold.clear();  // desirabilities belong to the region, not to what is held today
   for (const Goal& goal : problem.goals) {
     const Extremes range = extremes(problem.space, problem.responses, goal.response, whole, seed);
-    out.ramps.push_back(ramp_between(goal, range.smallest.value, range.largest.value));
-    out.ramps.back().range = range.largest.value - range.smallest.value;
+    out.desirabilities.push_back(desirability_between(goal, range.smallest.value, range.largest.value));
+    out.desirabilities.back().range = range.largest.value - range.smallest.value;
   }
 
   const Merit merit = [&](Points x) {
     const Eigen::MatrixXd y = problem.responses(x);
     Eigen::VectorXd value(x.rows());
     for (Eigen::Index i = 0; i < x.rows(); ++i)
-      value[i] = score(problem, out.ramps, x.row(i).transpose(), y.row(i).transpose()).order();
+      value[i] = score(problem, out.desirabilities, x.row(i).transpose(), y.row(i).transpose()).order();
     return value;
   };
   std::vector<bool> held(std::size_t(problem.space.size()), false);
   for (std::size_t j = 0; j < options.search.hold.size(); ++j) held[j] = options.search.hold[j].has_value();
-  std::vector<Eigen::Index> idle = idle_parameters(problem, out.ramps, held, seed);
+  std::vector<Eigen::Index> idle = idle_parameters(problem, out.desirabilities, held, seed);
   add_proposals(problem, merit, options, held, idle, seed, out);
   if (out.feasible || idle.empty()) return out;
   // Perhaps something holds only where they are not at nominal.
   SeekResult elsewhere;
-  elsewhere.ramps = out.ramps;
+  elsewhere.desirabilities = out.desirabilities;
   add_proposals(problem, merit, options, held, {}, seed, elsewhere);
   return elsewhere.feasible ? elsewhere : out;
 }

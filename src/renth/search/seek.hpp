@@ -46,13 +46,13 @@ struct Proposal {
 };
 
 struct SeekResult {
-  bool feasible = false;            ///< some proposal holds every constraint and limit
-  std::vector<Proposal> proposals;  ///< best first; if nothing is feasible, the least violating
-  std::vector<Ramp> ramps;          ///< one a goal
+  bool feasible = false;                     ///< some proposal holds every constraint and limit
+  std::vector<Proposal> proposals;           ///< best first; if nothing is feasible, the least violating
+  std::vector<Desirability> desirabilities;  ///< one a goal
 };
 
 /// The settings with the largest overall desirability, the weighted geometric mean of the goals'
-/// ramps; without goals, any settings that hold the constraints best. Each further proposal is
+/// desirabilities; without goals, any settings that hold the constraints best. Each further proposal is
 /// the best that is at least `apart` away from those before, in what makes a difference there; there may be
 /// fewer than asked for.
 SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed seed);

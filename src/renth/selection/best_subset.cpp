@@ -87,7 +87,7 @@ std::vector<SubsetOfSize> best_subsets(const Regression& design, const std::vect
   for (std::size_t u = 0; u < units.size(); ++u)
     if (!units[u].forced) order.push_back(u);
   std::stable_sort(order.begin(), order.end(),
-                   [&](std::size_t a, std::size_t b) { return full.change(a) > full.change(b); });
+                   [&](std::size_t a, std::size_t b) { return full.change({a}) > full.change({b}); });
   SubsetSearch search(units, order, fixed);
 
   // Subsets known from the start: what harms least goes, one unit after another.
@@ -102,7 +102,7 @@ std::vector<SubsetOfSize> best_subsets(const Regression& design, const std::vect
     std::size_t least = units.size();
     for (const std::size_t u : order) {
       if (!walk.has(u) || walk.needed_by(u)) continue;
-      if (least == units.size() || walk.change(u) < walk.change(least)) least = u;
+      if (least == units.size() || walk.change({u}) < walk.change({least})) least = u;
     }
     if (least == units.size()) break;
     walk.drop(least);

@@ -26,7 +26,7 @@ constexpr std::string_view shapes_suffix = "by its shapes";
 /// The polynomial whose terms AICc chooses, here and in every fold from the same candidates.
 FitMethod automatic_polynomial(const Space& space, const Data& data, const FitRequest& request) {
   PolynomialOptions options;
-  options.terms = suggested_terms(space, data.inputs);
+  options.terms = suggested_terms(space, data.inputs, data.blocks);
   options.transform = request.transform;
   options.confounded = Confounded::leave_out;
   TermChoice choice;
@@ -76,8 +76,8 @@ std::vector<Candidate> candidates_of(const Space& space, const Data& data, std::
 Candidate chosen_polynomial(const Space& space, const Data& data, const FitRequest& request,
                             const TermChoice& choice, std::vector<TermSelection>& selections) {
   PolynomialOptions options;
-  options.terms =
-      request.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, request.terms);
+  options.terms = request.terms.empty() ? suggested_terms(space, data.inputs, data.blocks)
+                                        : parse_terms(space, request.terms);
   options.transform = request.transform;
   std::vector<Fit> whole;
   for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {

@@ -4,10 +4,12 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/fit.hpp>
 #include <renth/fit/methods.hpp>
 #include <renth/fit/polynomial_fit.hpp>
 #include <renth/fit/regression.hpp>
+#include <renth/fit/replicates.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/quality/coverage.hpp>
 #include <renth/selection/candidates.hpp>
@@ -43,13 +45,14 @@ std::vector<Candidate> without_idle(const Space& space, const Data& data, const 
   std::vector<Candidate> out;
   const Kriging* lengths = lengths_of(entries);
   if (!lengths || data.outputs.cols() > 1) return out;
-  if (Index(active_parameters(space, data, *lengths).size()) == space.size()) return out;
+  const Data levelled = without_block_effects(space, data);
+  if (Index(active_parameters(space, levelled, *lengths).size()) == space.size()) return out;
   const Entry* best = nullptr;
   for (const Entry& e : entries) {
     if (!e.usable()) continue;
     const std::string& kind = e.candidate.method.kind;
     if (kind == "rbf" || kind == "moving") out.push_back(on_fewer_parameters(e.candidate, *lengths));
-    if (kind == "kriging" && (!best || e.squared.sum() < best->squared.sum())) best = &e;
+    if (kind == "kriging" && (!best || e.rmse < best->rmse)) best = &e;
   }
   if (best) out.insert(out.begin(), on_fewer_parameters(best->candidate, *lengths));
   return out;
@@ -106,7 +109,9 @@ std::string reason(Contest& contest, std::size_t chosen, std::size_t smallest) {
 }  // namespace
 
 int suggested_repeats(const Data& data) {
-  if (make_folds(data, 0).count > 10 || data.size() > 1000) return 1;
+  const std::vector<int> group = replicate_groups(data);
+  const int settings = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
+  if (settings <= most_folds_of_one || data.size() > 1000) return 1;
   return data.size() <= 400 ? 3 : 2;
 }
 
@@ -115,7 +120,8 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
                             const ChoosingOptions& options) {
   check_data(space, data);
   if (!kind.empty() && kind != "blend") surrogate_kind(kind);
-  Contest contest(space, data, seed, options);
+  Contest contest(space, data, seed, options,
+                  request.terms.empty() ? Terms{} : parse_terms(space, request.terms));
   FittedResponse out;
   std::vector<Candidate> first;
   if (choice.any())
@@ -164,6 +170,7 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   out.settings = winner.candidate.method.settings;
   out.cv = winner.cv;
   take_folds(contest, data, choose, chosen, out.cv);
+  out.cv.drop_folds_without_model();
   rescale(data, out);
   out.why = single ? "the kind that was asked for" : reason(contest, chosen, smallest);
   return out;

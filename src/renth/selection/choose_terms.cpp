@@ -34,6 +34,8 @@ double criterion_of(Rule rule, double n, double columns, double sse, double sst,
 
 /// One selection as it goes on.
 class Chooser {
+  using Units = SubsetModel::Units;
+
  public:
   Chooser(const Regression& design, std::vector<TermUnit> units, const TermChoice& choice)
       : choice_(choice), model_(design, std::move(units), choice.rule == Rule::predicted_r2) {}
@@ -44,16 +46,18 @@ class Chooser {
   double criterion() const {
     return now(model_.size(), model_.sse(), [&] { return model_.press(); });
   }
-  double criterion_if_turned(std::size_t u) const {
-    const double sign = model_.has(u) ? 1 : -1, m = double(units()[u].columns.size());
-    return now(double(model_.size()) - sign * m, model_.sse() + sign * model_.change(u),
-               [&] { return model_.press_if_turned(u); });
+  double criterion_if_turned(const Units& turned) const {
+    if (turned.empty()) return criterion();
+    const double sign = model_.has(turned[0]) ? 1 : -1, m = double(model_.columns_of(turned));
+    return now(double(model_.size()) - sign * m, model_.sse() + sign * model_.change(turned),
+               [&] { return model_.press_if_turned(turned); });
   }
 
-  bool may_enter(std::size_t u) const {
-    if (model_.has(u) || !std::isfinite(model_.change(u))) return false;
-    return std::all_of(units()[u].parents.begin(), units()[u].parents.end(),
-                       [&](std::size_t parent) { return model_.has(parent); });
+  /// What must come in for a unit to come in: those of its ancestors that are out, and itself last.
+  Units with_what_it_needs(std::size_t u) const {
+    Units out;
+    add_missing(u, out);
+    return out;
   }
   bool may_leave(std::size_t u) const { return model_.has(u) && !units()[u].forced && !model_.needed_by(u); }
 
@@ -62,27 +66,17 @@ class Chooser {
       if (units()[u].forced) model_.add(u);
   }
 
-  /// One term in or out, if one should; false if none.
-  bool step_in() {
-    std::size_t best = nobody;
-    double figure = choice_.rule == Rule::p_value ? choice_.enter : better_than();
-    for (std::size_t u = 0; u < units().size(); ++u) {
-      if (!may_enter(u)) continue;
-      const double value = choice_.rule == Rule::p_value ? model_.p_value(u) : criterion_if_turned(u);
-      if (value < figure || (best == nobody && choice_.rule == Rule::p_value && value == figure))
-        best = u, figure = value;
-    }
-    if (best == nobody) return false;
-    turn(best);
-    return true;
-  }
+  /// One term in, if one should; if none should by itself, one with the parents that it needs, tested
+  /// together.
+  bool step_in() { return step_in(true) || step_in(false); }
+
   bool step_out() {
     std::size_t worst = nobody;
     // Of models that are alike the smaller one.
     double figure = choice_.rule == Rule::p_value ? choice_.leave : criterion() + 1e-12;
     for (std::size_t u = 0; u < units().size(); ++u) {
       if (!may_leave(u)) continue;
-      const double value = choice_.rule == Rule::p_value ? model_.p_value(u) : criterion_if_turned(u);
+      const double value = choice_.rule == Rule::p_value ? model_.p_value({u}) : criterion_if_turned({u});
       if (choice_.rule == Rule::p_value ? value > figure : value < figure) worst = u, figure = value;
     }
     if (worst == nobody) return false;
@@ -92,7 +86,7 @@ class Chooser {
 
   void turn(std::size_t u, std::string rule = "") {
     const bool added = !model_.has(u);
-    ChoiceStep s{int(steps.size()) + 1, added, units()[u].name, model_.p_value(u), 0, std::move(rule)};
+    ChoiceStep s{int(steps.size()) + 1, added, units()[u].name, model_.p_value({u}), 0, std::move(rule)};
     added ? model_.add(u) : model_.drop(u);
     s.criterion = reported(criterion());
     if (s.rule.empty()) s.rule = reason(added);
@@ -105,9 +99,9 @@ class Chooser {
       if (!model_.has(u) || units()[u].forced) continue;
       const auto child = model_.needed_by(u);
       if (!child) continue;
-      const double p = model_.p_value(u);
+      const double p = model_.p_value({u});
       const bool idle =
-          choice_.rule == Rule::p_value ? p > choice_.leave : criterion_if_turned(u) < criterion();
+          choice_.rule == Rule::p_value ? p > choice_.leave : criterion_if_turned({u}) < criterion();
       if (idle)
         out.kept.push_back(
             {units()[u].name, fmt::format("{} needs it (strong heredity)", units()[*child].name), p});
@@ -116,7 +110,7 @@ class Chooser {
       const bool told = std::any_of(steps.begin(), steps.end(),
                                     [&](const ChoiceStep& s) { return s.term == units()[u].name; });
       if (!model_.has(u) && !told)
-        out.steps.push_back({0, false, units()[u].name, model_.p_value(u), out_of_reach, "never came in"});
+        out.steps.push_back({0, false, units()[u].name, model_.p_value({u}), out_of_reach, "never came in"});
     }
   }
 
@@ -124,6 +118,40 @@ class Chooser {
 
  private:
   static constexpr double out_of_reach = std::numeric_limits<double>::quiet_NaN();
+
+  void add_missing(std::size_t u, Units& out) const {
+    for (const std::size_t parent : units()[u].parents)
+      if (!model_.has(parent) && std::find(out.begin(), out.end(), parent) == out.end())
+        add_missing(parent, out);
+    out.push_back(u);
+  }
+
+  /// \param alone  terms whose parents are in, or those that bring parents.
+  bool step_in(bool alone) {
+    Units best;
+    double figure = choice_.rule == Rule::p_value ? choice_.enter : better_than();
+    for (std::size_t u = 0; u < units().size(); ++u) {
+      if (model_.has(u)) continue;
+      const Units family = with_what_it_needs(u);
+      if ((family.size() == 1) != alone || !std::isfinite(model_.change(family))) continue;
+      if (!alone && !earns_its_place(family)) continue;
+      const double value =
+          choice_.rule == Rule::p_value ? model_.p_value(family) : criterion_if_turned(family);
+      if (value < figure || (best.empty() && choice_.rule == Rule::p_value && value == figure))
+        best = family, figure = value;
+    }
+    for (const std::size_t u : best)
+      turn(u, u == best.back() ? alone ? "" : reason(true) + ", with what it needs"
+                               : fmt::format("{} needs it", units()[best.back()].name));
+    return !best.empty();
+  }
+
+  /// Whether a term adds to what its parents bring, by the same rule.
+  bool earns_its_place(const Units& family) const {
+    const Units parents(family.begin(), family.end() - 1);
+    return choice_.rule == Rule::p_value ? model_.p_value_beyond(parents, family) <= choice_.enter
+                                         : criterion_if_turned(family) < criterion_if_turned(parents);
+  }
   template <class Press>
   double now(double columns, double sse, const Press& press) const {
     return criterion_of(choice_.rule, model_.runs(), columns, sse, model_.sst(),
@@ -274,10 +302,11 @@ Fit choosing_fit(PolynomialOptions options, TermChoice choice) {
   return
       [options, choice](const Space& space, const Data& data, Seed seed) -> std::unique_ptr<const Surrogate> {
         PolynomialOptions chosen = options;
-        Terms candidates = options.terms.empty() ? suggested_terms(space, data.inputs) : options.terms;
+        Terms candidates =
+            options.terms.empty() ? suggested_terms(space, data.inputs, data.blocks) : options.terms;
         TermChoice again = choice;
         if (options.confounded == Confounded::leave_out) {
-          candidates = estimable_terms(space, candidates, data.inputs);
+          candidates = estimable_terms(space, candidates, data.inputs, data.blocks);
           const auto gone = [&](const Term& t) {
             return std::find(candidates.begin(), candidates.end(), t) == candidates.end();
           };

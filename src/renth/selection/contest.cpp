@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/base/undefined.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/convex_weights.hpp>
 #include <renth/fit/fit.hpp>
 #include <renth/fit/methods.hpp>
@@ -28,18 +30,17 @@ Eigen::VectorXd squared_errors(const Data& data, const Eigen::MatrixXd& predicte
 
 }  // namespace
 
-Contest::Contest(const Space& space, const Data& data, Seed seed, const ChoosingOptions& options)
+Contest::Contest(const Space& space, const Data& data, Seed seed, const ChoosingOptions& options,
+                 const Terms& terms)
     : space_(space), data_(data), seed_(seed), options_(options) {
   const int repeats = options.repeats > 0 ? options.repeats : suggested_repeats(data);
-  for (int r = 0; r < repeats; ++r) folds_.push_back(make_folds(data, seed, r));
+  for (int r = 0; r < repeats; ++r) folds_.push_back(make_folds(space, data, seed, r, terms));
   if (folds_[0].count < 2)
     throw Error("cross-validation needs runs at two or more different points", "cross-validation",
                 "add runs");
-  for (Index k = 0; k < data.outputs.cols(); ++k) {
-    const Eigen::VectorXd y = data.with_output(k).outputs.col(0);
-    total_variation_ += (y.array() - y.mean()).square().sum();
-    values_ += y.size();
-  }
+  variation_ = squared_errors(data, block_means(data));
+  values_ = data.outputs.array().isFinite().cast<double>().rowwise().sum();
+  common_ = all_rows();
 }
 
 void Contest::enter(std::vector<Candidate> candidates) {
@@ -65,7 +66,7 @@ void Contest::enter(std::vector<Candidate> candidates) {
 std::size_t Contest::choice(const std::vector<char>& rows, std::size_t* smallest) const {
   const std::size_t top = best(rows, [](const Entry&) { return true; });
   if (smallest) *smallest = top;
-  if (top == none) return none;
+  if (top == none) return simplest_usable();
   const std::size_t kriging = best_of("kriging", rows);
   const bool stay = kriging != none &&
                     entries_[kriging].candidate.complexity < entries_[top].candidate.complexity &&
@@ -74,10 +75,16 @@ std::size_t Contest::choice(const std::vector<char>& rows, std::size_t* smallest
   std::size_t out = from;
   for (std::size_t k = 0; k < entries_.size(); ++k) {
     const Entry& e = entries_[k];
-    if (!e.usable() || e.candidate.complexity >= entries_[out].candidate.complexity) continue;
+    if (!e.compared || e.candidate.complexity >= entries_[out].candidate.complexity) continue;
     if (about_as_good(k, from, rows) && mean_error(k, rows) <= 1.05 * 1.05 * mean_error(from, rows)) out = k;
   }
   return out;
+}
+
+std::size_t Contest::simplest_usable() const {
+  for (std::size_t k = 0; k < entries_.size(); ++k)
+    if (entries_[k].usable()) return k;
+  return none;
 }
 
 std::size_t Contest::best_of(std::string_view kind, const std::vector<char>& rows) const {
@@ -100,10 +107,17 @@ void Contest::enter_blend() {
   e.candidate.method.kind = "blend";
   e.candidate.complexity = complexity_of("blend");
   e.cv.folds = folds_[0];
-  e.cv.predicted = Eigen::MatrixXd(data_.size(), data_.outputs.cols());
+  e.cv.predicted = Eigen::MatrixXd::Constant(data_.size(), data_.outputs.cols(), undefined);
   for (int f = 0; f < folds_[0].count; ++f) {
     const std::vector<char> rows = rows_without(f);
-    const std::vector<std::size_t> then = best_of_kinds(rows);
+    std::vector<std::size_t> then = best_of_kinds(rows);
+    then.erase(std::remove_if(then.begin(), then.end(),
+                              [&](std::size_t k) { return !entries_[k].cv.models[std::size_t(f)]; }),
+               then.end());
+    if (then.empty()) {
+      e.cv.models.push_back(nullptr);
+      continue;
+    }
     const Eigen::VectorXd w = weights_of(then, rows);
     const auto model = blend_of(then, w, [&](const Entry& m) { return m.cv.models[std::size_t(f)]; });
     for (Index i = 0; i < data_.size(); ++i) {
@@ -130,7 +144,7 @@ bool Contest::about_as_good(std::size_t one, std::size_t other, const std::vecto
   double sum = 0, square = 0;
   int count = 0;
   for (Index i = 0; i < data_.size(); ++i) {
-    if (!rows[std::size_t(i)]) continue;
+    if (!rows[std::size_t(i)] || !common_[std::size_t(i)]) continue;
     const double d = entries_[one].squared[i] - entries_[other].squared[i];
     sum += d;
     square += d * d;
@@ -144,7 +158,7 @@ double Contest::mean_error(std::size_t k, const std::vector<char>& rows) const {
   double sum = 0;
   int count = 0;
   for (Index i = 0; i < data_.size(); ++i)
-    if (rows[std::size_t(i)]) sum += entries_[k].squared[i], ++count;
+    if (rows[std::size_t(i)] && common_[std::size_t(i)]) sum += entries_[k].squared[i], ++count;
   return sum / std::max(1, count);
 }
 
@@ -163,7 +177,7 @@ Eigen::VectorXd Contest::weights_of(const std::vector<std::size_t>& members,
   const auto columns = Index(members.size());
   for (Index k = 0; k < data_.outputs.cols(); ++k)
     for (Index i = 0; i < data_.size(); ++i)
-      if (rows[std::size_t(i)] && std::isfinite(data_.outputs(i, k)))
+      if (rows[std::size_t(i)] && common_[std::size_t(i)] && std::isfinite(data_.outputs(i, k)))
         for (const std::size_t m : members)
           errors.push_back(data_.outputs(i, k) - entries_[m].cv.predicted(i, k));
   return convex_weights(
@@ -187,16 +201,32 @@ void Contest::cross_validate_entry(Entry& e) {
       }
     }
     finish(e);
-    if (!e.squared.allFinite()) e.problem = "predictions are not finite";
   } catch (const Error& error) {
     if (error.kind() != ErrorKind::request) throw;
     e.problem = error.what();
   }
 }
 
-void Contest::finish(Entry& e) const {
-  e.q2 = total_variation_ > 0 ? 1 - e.squared.sum() / total_variation_ : undefined;
-  e.rmse = std::sqrt(e.squared.sum() / double(values_));
+void Contest::finish(Entry& e) {
+  double error = 0, variation = 0, values = 0;
+  std::vector<char> common = common_;
+  for (Index i = 0; i < data_.size(); ++i) {
+    if (std::isfinite(e.squared[i])) {
+      error += e.squared[i];
+      variation += variation_[i];
+      values += values_[i];
+    } else {
+      common[std::size_t(i)] = 0;
+      // A model that exists must answer.
+      if (e.cv.models[std::size_t(e.cv.folds.of_run[std::size_t(i)])] && e.cv.problem.empty())
+        e.problem = "predictions are not finite";
+    }
+  }
+  e.q2 = variation > 0 ? 1 - error / variation : undefined;
+  e.rmse = values > 0 ? std::sqrt(error / values) : undefined;
+  const auto left = std::count(common.begin(), common.end(), 1);
+  e.compared = e.problem.empty() && 4 * left >= 3 * data_.size();
+  if (e.compared) common_ = std::move(common);
 }
 
 std::size_t Contest::best(const std::vector<char>& rows,
@@ -204,7 +234,7 @@ std::size_t Contest::best(const std::vector<char>& rows,
   std::size_t out = none;
   double least = std::numeric_limits<double>::infinity();
   for (std::size_t k = 0; k < entries_.size(); ++k) {
-    if (!entries_[k].usable() || !allowed(entries_[k])) continue;
+    if (!entries_[k].compared || !allowed(entries_[k])) continue;
     const double error = mean_error(k, rows);
     if (error < least) {
       least = error;

@@ -19,10 +19,12 @@ namespace renth {
 struct Entry {
   Candidate candidate;
   std::shared_ptr<const Surrogate> surrogate;
-  CrossValidation cv;       // of the first repeat
-  Eigen::VectorXd squared;  // n, squared errors of all outputs together, mean of the repeats
+  CrossValidation cv;  // of the first repeat
+  /// n, squared errors of all outputs together, mean of the repeats; NaN of a run that could not be left out.
+  Eigen::VectorXd squared;
   double q2 = undefined, rmse = undefined;
   std::string problem;
+  bool compared = false;  // enough runs could be left out to hold it against others
   bool usable() const { return surrogate && problem.empty(); }
   std::string name() const {
     return candidate.method.kind +
@@ -35,19 +37,24 @@ class Contest {
  public:
   static constexpr std::size_t none = std::size_t(-1);  ///< no entry
 
-  Contest(const Space& space, const Data& data, Seed seed, const ChoosingOptions& options);
+  /// \param terms  of the polynomial asked for, as make_folds() takes them.
+  Contest(const Space& space, const Data& data, Seed seed, const ChoosingOptions& options,
+          const Terms& terms = {});
 
   /// Fits candidates on all runs, side by side, and cross-validates each.
   void enter(std::vector<Candidate> candidates);
 
   void expect(int more) { total_ = int(entries_.size()) + more; }
 
-  /// The best usable entry by the rows of `rows`, of those that `allowed` lets in.
+  /// The best by the rows of `rows` of those entries that can be held against others and that `allowed` lets
+  /// in.
   std::size_t best(const std::vector<char>& rows, const std::function<bool(const Entry&)>& allowed) const;
 
   /// The simplest that is about as good as the best. Kriging, which seldom errs much, is left for what is
-  /// less simple only on evidence.
+  /// less simple only on evidence. If none can be held against others, the first that could be fitted.
   std::size_t choice(const std::vector<char>& rows, std::size_t* smallest = nullptr) const;
+
+  std::size_t simplest_usable() const;
 
   std::size_t best_of(std::string_view kind, const std::vector<char>& rows) const;
 
@@ -77,7 +84,8 @@ class Contest {
 
   void cross_validate_entry(Entry& e);
 
-  void finish(Entry& e) const;
+  /// The figures of an entry; whether it can be held against others.
+  void finish(Entry& e);
 
   const Space& space_;
   const Data& data_;
@@ -85,8 +93,9 @@ class Contest {
   const ChoosingOptions& options_;
   std::vector<Folds> folds_;
   std::vector<Entry> entries_;
-  double total_variation_ = 0;  // Σ (y − ȳ)² over all outputs
-  Eigen::Index values_ = 0;     // how many there are
+  Eigen::VectorXd variation_;  // n, Σ (y − ȳ)² over the outputs of a run, ȳ that of its block
+  Eigen::VectorXd values_;     // n, how many there are
+  std::vector<char> common_;   // n, whether all that are compared have predicted the run unseen
   int total_ = 0;
 };
 

@@ -110,17 +110,25 @@ void SubsetModel::turn(std::size_t unit, bool in) {
   in_[unit] = in;
 }
 
-double SubsetModel::change(std::size_t unit) const {
+std::vector<Index> SubsetModel::columns(const Units& units) const {
+  std::vector<Index> out;
+  for (const std::size_t u : units) out.insert(out.end(), units_[u].columns.begin(), units_[u].columns.end());
+  return out;
+}
+
+double SubsetModel::change(const Units& units) const {
   // Out: what is left of the columns and of y; in: minus the inverse and the coefficients.
-  const auto& columns = units_[unit].columns;
+  if (units.empty()) return 0;
+  const std::vector<Index> columns = this->columns(units);
+  const bool in = in_[units[0]];
   const auto m = Index(columns.size());
   Eigen::MatrixXd block(m, m);
   Eigen::VectorXd toward(m);
   for (Index i = 0; i < m; ++i) {
     const Index k = columns[std::size_t(i)];
-    if (in_[unit] ? !column_in_[std::size_t(k)] : !(double(a_(k, k)) > 1e-14 * diagonal_[k])) return no_value;
+    if (in ? !column_in_[std::size_t(k)] : !(double(a_(k, k)) > 1e-14 * diagonal_[k])) return no_value;
     toward[i] = double(a_(k, last()));
-    for (Index j = 0; j < m; ++j) block(i, j) = double(a_(k, columns[std::size_t(j)])) * (in_[unit] ? -1 : 1);
+    for (Index j = 0; j < m; ++j) block(i, j) = double(a_(k, columns[std::size_t(j)])) * (in ? -1 : 1);
   }
   return m == 1 ? toward[0] * toward[0] / block(0, 0) : toward.dot(LuFactor(block).solve(toward).col(0));
 }
@@ -139,30 +147,36 @@ Eigen::MatrixXd SubsetModel::inverse(const std::vector<Index>& columns) const {
   return -a_(columns, columns).cast<double>();
 }
 
-double SubsetModel::p_value(std::size_t unit) const {
-  const double m = double(units_[unit].columns.size()), lost = change(unit);
-  const double df = runs() - double(size_) - (in_[unit] ? 0 : m);
-  const double left = std::max(sse() - (in_[unit] ? 0 : lost), 0.0);
-  return fisher_f_upper((lost / m) / (left / df), m, df);
+double SubsetModel::p_value(const Units& units) const {
+  if (!in_[units[0]]) return p_value_beyond({}, units);
+  const double m = double(columns_of(units)), df = runs() - double(size_);
+  return fisher_f_upper((change(units) / m) / (sse() / df), m, df);
+}
+
+double SubsetModel::p_value_beyond(const Units& anyway, const Units& all) const {
+  const double m = double(columns_of(all)), more = m - double(columns_of(anyway)), lost = change(all);
+  const double df = runs() - double(size_) - m, left = std::max(sse() - lost, 0.0);
+  return fisher_f_upper(((lost - change(anyway)) / more) / (left / df), more, df);
 }
 
 double SubsetModel::press() const {
   return press_of(residual_, hat_);
 }
 
-double SubsetModel::press_if_turned(std::size_t unit) const {
-  const auto& columns = units_[unit].columns;
+double SubsetModel::press_if_turned(const Units& units) const {
+  if (units.empty()) return press();
+  const bool in = in_[units[0]];
   Eigen::VectorXd residual = residual_, hat = hat_;
   std::vector<Eigen::VectorXd> basis;
-  for (const Index k : columns) {
+  for (const Index k : columns(units)) {
     Eigen::VectorXd v = rows_.col(k);
     for (int pass = 0; pass < 2; ++pass)
       for (const Eigen::VectorXd& u : basis) v -= u * u.dot(v);
     const double size = v.norm();
     if (!(size > 0)) return no_value;
     v /= size;
-    residual += in_[unit] ? Eigen::VectorXd(v * v.dot(y_)) : Eigen::VectorXd(v * -v.dot(residual_));
-    hat += v.array().square().matrix() * (in_[unit] ? -1 : 1);
+    residual += in ? Eigen::VectorXd(v * v.dot(y_)) : Eigen::VectorXd(v * -v.dot(residual_));
+    hat += v.array().square().matrix() * (in ? -1 : 1);
     basis.push_back(std::move(v));
   }
   return press_of(residual, hat);

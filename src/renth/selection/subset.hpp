@@ -26,6 +26,7 @@ std::vector<TermUnit> term_units(const Space& space, const Regression& design, b
 /// neighbour model at n operations a column.
 class SubsetModel {
  public:
+  using Units = std::vector<std::size_t>;
   /// The constant and the blocks are in from the start.
   /// \param rows  sweep the runs too, for press().
   SubsetModel(const Regression& design, std::vector<TermUnit> units, bool rows);
@@ -35,27 +36,31 @@ class SubsetModel {
   bool has(std::size_t unit) const { return in_[unit]; }
   void add(std::size_t unit) { turn(unit, true); }
   void drop(std::size_t unit) { turn(unit, false); }
-  /// What the residual sum of squares loses if the unit comes in, or gains if it goes; NaN for a unit that
-  /// the runs cannot tell from those that are in.
-  double change(std::size_t unit) const;
+  /// What the residual sum of squares loses if these units come in together, or gains if they go; NaN for
+  /// some that the runs cannot tell from those that are in. All are in or all out.
+  double change(const Units& units) const;
   /// A unit in the model that has this one as a parent; none if there is no such.
   std::optional<std::size_t> needed_by(std::size_t unit) const;
   /// Coefficients, and the inverse of the cross-products, of columns that are in.
   Eigen::VectorXd coefficients(const std::vector<Eigen::Index>& columns) const;
   Eigen::MatrixXd inverse(const std::vector<Eigen::Index>& columns) const;
   /// F-test of that change; NaN without residual degrees of freedom.
-  double p_value(std::size_t unit) const;
+  double p_value(const Units& units) const;
+  /// The same of more units out, given that the first of them come in anyway.
+  double p_value_beyond(const Units& anyway, const Units& all) const;
   /// Residual sum of squares; below 4e-15 of the total it is nothing but the rounding of R, and that is
   /// given.
   double sse() const { return std::max(double(a_(last(), last())), 4e-15 * sst_); }
   double sst() const { return sst_; }
   Eigen::Index size() const { return size_; }  ///< columns that are in
   double runs() const { return double(y_.size()); }
-  /// PRESS of the model, and with one unit turned; NaN where a run decides its own prediction.
+  /// PRESS of the model, and with these units turned; NaN where a run decides its own prediction.
   double press() const;
-  double press_if_turned(std::size_t unit) const;
+  double press_if_turned(const Units& units) const;
+  Eigen::Index columns_of(const Units& units) const { return Eigen::Index(columns(units).size()); }
 
  private:
+  std::vector<Eigen::Index> columns(const Units& units) const;
   Eigen::Index last() const { return a_.cols() - 1; }
   void turn(std::size_t unit, bool in);
   void sweep(Eigen::Index column, bool in);

@@ -2,6 +2,7 @@
 
 #include <cmath>
 #include <renth/numeric/dense.hpp>
+#include <renth/terms/block_columns.hpp>
 #include <renth/terms/confounding.hpp>
 
 namespace renth {
@@ -42,25 +43,35 @@ std::string describe(const Space& space, const Terms& terms, const Confounding& 
   return text;
 }
 
-Terms estimable_terms(const Space& space, const Terms& terms, Points points) {
+Terms estimable_terms(const Space& space, const Terms& terms, Points points, const Eigen::VectorXi& blocks) {
+  // In the order of a regression: the constant, the blocks, the other terms.
+  const Eigen::MatrixXd model = model_matrix(space, terms, points);
+  const BlockColumns in(blocks);
+  const Eigen::Index first = !terms.empty() && terms[0].factors.empty() ? 1 : 0;
+  Eigen::MatrixXd columns(model.rows(), model.cols() + in.size());
+  columns.leftCols(first) = model.leftCols(first);
+  if (in.size() > 0) columns.middleCols(first, in.size()) = in.columns();
+  columns.rightCols(model.cols() - first) = model.rightCols(model.cols() - first);
   Terms kept;
-  for (const Eigen::Index i : find_confounding(model_matrix(space, terms, points)).kept)
-    kept.push_back(terms[std::size_t(i)]);
+  for (const Eigen::Index i : find_confounding(columns).kept)
+    if (i < first || i >= first + in.size())
+      kept.push_back(terms[std::size_t(i < first ? i : i - in.size())]);
   return kept;
 }
 
-Terms suggested_terms(const Space& space, Points points) {
+Terms suggested_terms(const Space& space, Points points, const Eigen::VectorXi& blocks, int spare) {
   const Terms linear = parse_terms(space, "linear");
-  for (const char* family : {"quadratic", "interactions", "linear"}) {
+  const Eigen::Index room = points.rows() - BlockColumns(blocks).size();
+  for (const char* family : {"quadratic", "products", "linear"}) {
     const Terms all = parse_terms(space, family);
     if (Eigen::Index(all.size()) > points.rows() + 200) continue;  // hopeless, and large
-    const Terms kept = estimable_terms(space, all, points);
+    const Terms kept = estimable_terms(space, all, points, blocks);
     const bool full =
         kept.size() == all.size() || family == std::string_view("linear") || kept.size() > linear.size();
-    if (full && Eigen::Index(kept.size()) + 4 <= points.rows()) return kept;
+    if (full && Eigen::Index(kept.size()) + spare <= room) return kept;
   }
-  Terms kept = estimable_terms(space, linear, points);
-  while (kept.size() > 1 && Eigen::Index(kept.size()) >= points.rows()) kept.pop_back();
+  Terms kept = estimable_terms(space, linear, points, blocks);
+  while (kept.size() > 1 && Eigen::Index(kept.size()) >= room) kept.pop_back();
   return kept;
 }
 

@@ -122,11 +122,11 @@ class Parser {
   bool keyword(const std::string& word, Terms& family) const {
     if (space_.find(word)) return false;  // a parameter may be called "linear"
     const bool powers = word == "quadratic" || word == "cubic" || word == "quartic";
-    const int order = word == "linear"                                ? 1
-                      : word == "interactions" || word == "quadratic" ? 2
-                      : word == "cubic"                               ? 3
-                      : word == "quartic"                             ? 4
-                                                                      : 0;
+    const int order = word == "linear"                            ? 1
+                      : word == "products" || word == "quadratic" ? 2
+                      : word == "cubic"                           ? 3
+                      : word == "quartic"                         ? 4
+                                                                  : 0;
     if (order == 0) return false;
     all_products(space_, 0, order, powers, Term{}, family);
     return true;
@@ -138,7 +138,7 @@ class Parser {
       std::string known;
       for (const Parameter& p : space_.parameters()) known += (known.empty() ? "" : ", ") + p.name;
       fail(text_, start, "unknown parameter " + word,
-           "use one of " + known + ", or linear, interactions, quadratic, cubic");
+           "use one of " + known + ", or linear, products, quadratic, cubic");
     }
     const int j = static_cast<int>(*parameter);
     const Parameter& p = space_[j];

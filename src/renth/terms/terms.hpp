@@ -26,7 +26,7 @@ struct Term {
 /// Terms in canonical order: 1, linear, two-parameter products, squares, higher, each in study order.
 using Terms = std::vector<Term>;
 
-/// Reads TERMS: `linear`, `interactions`, `quadratic`, `cubic`, or a sum such as
+/// Reads TERMS: `linear`, `products`, `quadratic`, `cubic`, or a sum such as
 /// "1 + radius + radius*draft + radius^2"; "quadratic - draft^2" removes one. A choice's name
 /// stands for all its contrasts, `hull[composite]` for one. The constant is in unless removed by
 /// "- 1". Squares are in `quadratic` only for parameters with three values or more, cubes in

@@ -113,9 +113,9 @@ Transform transform_asked(const Space& space, const Data& data, const FittingOpt
   }
   if (data.outputs.cols() > 1)
     throw Error("a curve has no single power", "--transform box-cox", "name a power");
-  const auto found = box_cox(
-      space, data,
-      options.terms.empty() ? suggested_terms(space, data.inputs) : parse_terms(space, options.terms));
+  const auto found = box_cox(space, data,
+                             options.terms.empty() ? suggested_terms(space, data.inputs, data.blocks)
+                                                   : parse_terms(space, options.terms));
   if (!found)
     throw Error("a power needs values above zero and some residual degrees of freedom", "--transform box-cox",
                 "fit it as it is");

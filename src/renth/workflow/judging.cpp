@@ -20,6 +20,13 @@ Judgement judgement_from(const std::string& text) {
   return {Verdict(kept["verdict"].get<int>()), kept["reasons"], kept["next"]};
 }
 
+Contenders contenders(const ModelResult& m) {
+  Contenders out{m.tried.size(), {}};
+  for (const Tried& t : m.tried)
+    if (t.kind != m.kind && t.q2 <= m.quality.q2) out.worse.push_back(t.kind);
+  return out;
+}
+
 }  // namespace
 
 RunData data_of(Session& session, const Response& response, const StoredSurrogate& stored) {
@@ -53,8 +60,9 @@ ModelResult judge_surrogate(Session& session, const Response& response, const St
   m.chosen_settings = options.value("settings", "");
   m.idle = options.value("idle", std::vector<std::string>{});
   const RunData check = collect_data(session, response, {"check"});
-  m.quality = measure_quality(*stored.surrogate, data.data, stored.cv, &check.data, level);
-  m.judgement = judge(m.quality, session.study.noisy, stored.kind, m.tried.size());
+  m.quality =
+      measure_quality(session.study.space, *stored.surrogate, data.data, stored.cv, &check.data, level);
+  m.judgement = judge(m.quality, session.study.noisy, stored.kind, contenders(m));
   m.ids = data.ids;
   m.settings = data.data.inputs;
   m.polynomial = std::dynamic_pointer_cast<const Polynomial>(stored.surrogate);

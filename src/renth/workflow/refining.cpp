@@ -321,7 +321,7 @@ class Refining {
       if (!std::isfinite(value) || !r.accept.holds(value)) return 0;
       for (std::size_t g = 0; g < goals.size(); ++g) {
         if (goals[g] != outputs[o]) continue;
-        overall.add(best_->outcome.result.ramps[g](value), r.weight);
+        overall.add(best_->outcome.result.desirabilities[g](value), r.weight);
         any = true;
       }
     }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/base/error.hpp>
+#include <renth/fit/blocks.hpp>
 #include <renth/fit/fit.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/quality/coverage.hpp>
@@ -83,7 +84,10 @@ TrustResult::OfResponse trust_response(Session& session, const Response& respons
   const auto mean = [&](const Data& at) {
     return predict_in_blocks(*stored.surrogate, at.inputs, {}, parallel_for).mean;
   };
-  r.residuals = residual_rows(study, response, data, mean(data.data), stored.cv.predicted);
+  r.residuals =
+      residual_rows(study, response, data,
+                    with_block_effects(*stored.surrogate, study.space, data.data, data.data, mean(data.data)),
+                    stored.cv.predicted);
   const RunData check = collect_data(session, response, {"check"});
   const Eigen::MatrixXd predicted = mean(check.data);
   r.check = residual_rows(study, response, check, predicted, predicted);

@@ -77,7 +77,7 @@ nlohmann::json model_case(const Space& space, const Data& data, const Eigen::Mat
   p.responses[1].derive = p.derivation(1, "y^2 + x1", "z");
   p.space = space.with({p.limit("x1 + x2 <= 3 || kind == 'red'", "limit")});
   const Fit fit = kriging_fit({.kernel = Kernel::matern52});
-  const CrossValidation cv = cross_validate(space, data, make_folds(data, 1), fit, 1);
+  const CrossValidation cv = cross_validate(space, data, make_folds(space, data, 1), fit, 1);
   auto model = std::make_shared<Model>(Model{p, {}, Coverage(space, data.inputs), nullptr});
   model->parts.resize(2);
   model->parts[0] = std::make_shared<const Model::Part>(
