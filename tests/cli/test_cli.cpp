@@ -107,33 +107,45 @@ TEST_CASE("the same seed gives the same bytes on one thread and on two, another 
   CHECK(one != all("--threads 1 --seed 6"));
 }
 
+TEST_CASE("help is there for all verbs and for each") {
+  const Tool tool;
+  CHECK(contains(tool("help").out, "set-aside"));
+  CHECK(tool("help").out == tool("--help").out);
+  CHECK(contains(tool("help fit").out, "--model"));
+  CHECK(tool("help fit").out == tool("fit --help").out);
+}
+
 TEST_CASE("wrong requests end with 2, a message that helps, and nothing on standard output") {
   const Tool tool;
   CHECK(tool("check").err.find("there is no study here") != std::string::npos);
   make_formula(tool);
-  for (const auto& [command, says] :
-       std::map<std::string, std::string>{{"frobnicate", "renth --help"},
-                                          {"plan lattice", "use one of full-factorial"},
-                                          {"plan --runs 0", "--runs"},
-                                          {"plan --use never", "use fit, check or confirm"},
-                                          {"discard fit-9", "no batch is called"},
-                                          {"run --batch nope", "no batch is called nope"},
-                                          {"fit", "no response could be fitted"},
-                                          {"fit spline", "use one of polynomial, kriging, chaos"},
-                                          {"fit --model \"a + speed\"", "unknown parameter speed"},
-                                          {"fit --response q", "use one of y, z"},
-                                          {"trust", "renth fit --response y"},
-                                          {"rank", "renth fit"},
-                                          {"predict --at a=1,a=2", "set twice"},
-                                          {"seek", "renth fit"},
-                                          {"confirm", "nothing was sought"},
-                                          {"runs --where \"a = 1\"", "single ="},
-                                          {"runs --sort speed", "nothing is called speed"},
-                                          {"set-aside 7 --why x", "there is no run 7"},
-                                          {"import nowhere.csv", "cannot read"},
-                                          {"draw pie -o x.svg", "use one of"},
-                                          {"draw slices -o x.gif", "renth fit"},
-                                          {"init . --demo buoy", "there is a study already"}}) {
+  for (const auto& [command, says] : std::map<std::string, std::string>{
+           {"frobnicate", "unknown verb frobnicate"},
+           {"-s . --json=false fitt kriging", "unknown verb fitt"},
+           {"fitt kriging", "did you mean fit?"},
+           {"help fitt", "did you mean fit?"},
+           {"draw slicse -o x.svg", "unknown figure slicse: draw: did you mean slices?"},
+           {"plan lattice", "use one of full-factorial"},
+           {"plan --runs 0", "--runs"},
+           {"plan --use never", "use fit, check or confirm"},
+           {"discard fit-9", "unknown batch"},
+           {"run --batch nope", "unknown batch nope"},
+           {"fit", "no response could be fitted"},
+           {"fit spline", "use one of polynomial, kriging, chaos"},
+           {"fit --model \"a + speed\"", "unknown parameter speed"},
+           {"fit --response q", "use one of y, z"},
+           {"trust", "renth fit --response y"},
+           {"rank", "renth fit"},
+           {"predict --at a=1,a=2", "set twice"},
+           {"seek", "renth fit"},
+           {"confirm", "nothing was sought"},
+           {"runs --where \"a = 1\"", "single ="},
+           {"runs --sort speed", "unknown name speed"},
+           {"set-aside 7 --why x", "there is no run 7"},
+           {"import nowhere.csv", "cannot read"},
+           {"draw pie -o x.svg", "use one of"},
+           {"draw slices -o x.gif", "renth fit"},
+           {"init . --demo buoy", "there is a study already"}}) {
     CAPTURE(command);
     const Answer a = tool(command);
     CHECK(a.status == 2);

@@ -291,7 +291,7 @@ TEST_CASE("a dry run shows inputs and commands, runs nothing and changes nothing
   tool.write("period.template", "{{perid}}");
   const Answer wrong = tool("run -q");
   CHECK(wrong.status == 2);
-  CHECK(wrong.err.find("no parameter is called \"perid\": period.template:1") != std::string::npos);
+  CHECK(wrong.err.find("unknown parameter perid: period.template:1") != std::string::npos);
   CHECK(tool("check").status == 2);
   CHECK(runs_of(tool, "status == 'planned'").size() == 2);
 }

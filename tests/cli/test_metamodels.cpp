@@ -253,12 +253,11 @@ TEST_CASE("refine refuses what makes no sense, and a study without a solver gets
           doctest::test_suite("long")) {
   const Tool tool;
   make_wavy(tool, 14);
-  const std::pair<const char*, const char*> wrong[] = {
-      {"refine --until speed=0.9", "no response is called speed"},
-      {"refine --until y=2", "cannot be 2"},
-      {"refine --strategy level", "no level is given"},
-      {"refine --level-of f=2", "is a curve"},
-      {"refine --until top=0.9", "derived"}};
+  const std::pair<const char*, const char*> wrong[] = {{"refine --until speed=0.9", "unknown response speed"},
+                                                       {"refine --until y=2", "cannot be 2"},
+                                                       {"refine --strategy level", "no level is given"},
+                                                       {"refine --level-of f=2", "is a curve"},
+                                                       {"refine --until top=0.9", "derived"}};
   for (const auto& [command, says] : wrong) {
     CAPTURE(command);
     const Answer a = tool(command);

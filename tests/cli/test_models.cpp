@@ -69,7 +69,7 @@ TEST_CASE("a model exported answers without the study, digit for digit") {
   // What is wrong with the question is said, and the study is not asked.
   const Answer unknown = tool("predict --from-model away/m.json --at b=1");
   CHECK(unknown.status == 2);
-  CHECK(contains(unknown.err, "no parameter is called b"));
+  CHECK(contains(unknown.err, "unknown parameter b"));
   // A file that is none, or damaged.
   tool.write("none.json", "{}");
   CHECK(contains(tool("predict --from-model none.json").err, "this is no model: none.json"));
@@ -131,11 +131,11 @@ TEST_CASE("with --json an error is one document too") {
   const Answer unknown = tool("predict --at b=1 --json");
   CHECK(unknown.status == 2);
   const json error = unknown.json()["error"];
-  CHECK(error["what"] == "no parameter is called b");
+  CHECK(error["what"] == "unknown parameter b");
   CHECK(error["where"] == "--at b=1");
-  CHECK(error["remedy"] == "use a, hull");
+  CHECK(error["remedy"] == "use one of a, hull");
   CHECK(error["status"] == 2);
-  CHECK(contains(unknown.err, "renth: no parameter is called b: --at b=1: use a, hull"));
+  CHECK(contains(unknown.err, "renth: unknown parameter b: --at b=1: use one of a, hull"));
   // The command line itself.
   CHECK(tool("nonsense --json").json()["error"]["status"] == 2);
   CHECK(tool("predict --json --level 7").json()["error"]["where"] == "command line");

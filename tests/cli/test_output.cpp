@@ -97,7 +97,7 @@ TEST_CASE("points from a table, points outside, and settings between steps are a
   CHECK(document["predictions"][2]["responses"]["y"]["inside"] == false);
   CHECK(contains(document["notes"].dump(), "outside the region that the runs cover"));
   tool.write("points.csv", "a,q\n1,2\n");
-  CHECK(contains(tool("predict --points points.csv").err, "no parameter is called q"));
+  CHECK(contains(tool("predict --points points.csv").err, "unknown parameter q"));
   tool.write("points.csv", "a\n");
   CHECK(tool("predict --points points.csv").status == 2);
 }

@@ -159,7 +159,7 @@ TEST_CASE("requests that make no sense are refused with the remedy, and nothing 
       {"plan optimal --runs 40..16", "no range"},
       {"plan sobol --runs 4..8", "range of runs is for optimal"},
       {"plan optimal --model 'linear + q'", "q"},
-      {"plan optimal --criterion Z", "use D, I, A or G"},
+      {"plan optimal --criterion Z", "use one of D, I, A, G"},
       {"plan full-factorial --levels 1000 --replicates 1000", "1e+12 runs"},
       {"plan fractional-factorial --resolution VI", "use III, IV or V"},
       {"plan fractional-factorial --generators 'c=a*b,c=a*b'", "generated twice"},

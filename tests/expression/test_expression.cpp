@@ -74,7 +74,7 @@ TEST_CASE("every trap is an error with its place, never silent") {
                                           {"(1, 2)", "comma outside"},
                                           {"a +", "ends too soon"},
                                           {"", "empty"},
-                                          {"speed * 2", "nothing is called speed"},
+                                          {"speed * 2", "unknown name speed"},
                                           {"foo(a)", "no function"},
                                           {"hull + 1", "choice and no number"},
                                           {"hull < 'wood'", "no order"},

@@ -36,7 +36,7 @@ TEST_CASE("limits know fixed parameters and choices, and are margins") {
   CHECK(limit.margin(Eigen::Vector3d(4, 6, 1).data()) == -1);
   CHECK(limit.margin(Eigen::Vector3d(4, 3, 1).data()) == 10);
   CHECK_THROWS_WITH_AS(p.limit("draft + 1", "test"), doctest::Contains("condition is needed"), Error);
-  CHECK_THROWS_WITH_AS(p.limit("power > 3", "test"), doctest::Contains("nothing is called power"), Error);
+  CHECK_THROWS_WITH_AS(p.limit("power > 3", "test"), doctest::Contains("unknown name power"), Error);
 }
 
 TEST_CASE("settings by name become points, the rest nominal, and what means nothing is refused") {

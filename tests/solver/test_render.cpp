@@ -44,18 +44,18 @@ TEST_CASE("templates take values at full precision, by printf's formats, and as 
 }
 
 TEST_CASE("what is wrong with a template is told with its line") {
-  for (const auto& [text, says] : std::map<std::string, std::string>{
-           {"a\nb {{speed}}", "no parameter is called \"speed\": in.template:2"},
-           {"{{radius", "{{ without }}"},
-           {"{{radius\n}}", "{{ without }}"},
-           {"{{radius:%q}}", "\"%q\" is no format"},
-           {"{{radius:%n}}", "\"%n\" is no format"},
-           {"{{hull:%.2f}}", "does not suit hull"},
-           {"{{radius:%s}}", "does not suit radius"},
-           {"{{radius > 3}}", "is a condition"},
-           {"{{radius = 3}}", "radius = 3"},
-           {"{{2 * speed}}", "speed"},
-           {"{{}}", "no parameter"}}) {
+  for (const auto& [text, says] :
+       std::map<std::string, std::string>{{"a\nb {{speed}}", "unknown parameter speed: in.template:2"},
+                                          {"{{radius", "{{ without }}"},
+                                          {"{{radius\n}}", "{{ without }}"},
+                                          {"{{radius:%q}}", "\"%q\" is no format"},
+                                          {"{{radius:%n}}", "\"%n\" is no format"},
+                                          {"{{hull:%.2f}}", "does not suit hull"},
+                                          {"{{radius:%s}}", "does not suit radius"},
+                                          {"{{radius > 3}}", "is a condition"},
+                                          {"{{radius = 3}}", "radius = 3"},
+                                          {"{{2 * speed}}", "speed"},
+                                          {"{{}}", "no parameter"}}) {
     CAPTURE(text);
     CHECK_THROWS_WITH_AS(fill(text), doctest::Contains(says.c_str()), Error);
   }

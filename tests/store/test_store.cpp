@@ -78,7 +78,7 @@ TEST_CASE("run numbers are never used again, and discard spares what exists") {
   CHECK(store.add_batch({0, "b", "fit", "random", {}, 1, 0}, {planned(3)})[0] == 3);
   CHECK(store.discard("b") == 1);
   CHECK_FALSE(store.batch("b"));
-  CHECK_THROWS_WITH_AS(store.discard("b"), doctest::Contains("no batch is called b"), Error);
+  CHECK_THROWS_WITH_AS(store.discard("b"), doctest::Contains("unknown batch b"), Error);
   CHECK_THROWS_WITH_AS(store.add_batch({0, "a", "fit", "random", {}, 1, 0}, {}),
                        doctest::Contains("there is a batch a already"), Error);
 }

@@ -168,7 +168,7 @@ TEST_CASE("figures of plans are drawn whatever people call things, and refuse wh
   o.x = "n";
   CHECK_THROWS_WITH_AS(draw_figure(session, o), doctest::Contains("nothing between its values"), Error);
   o.x = "zz";
-  CHECK_THROWS_WITH_AS(draw_figure(session, o), doctest::Contains("no parameter is called zz"), Error);
+  CHECK_THROWS_WITH_AS(draw_figure(session, o), doctest::Contains("unknown parameter zz"), Error);
   o = {};
   o.figure = "region-share";
   o.model = "quadratic";

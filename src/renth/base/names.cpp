@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <cctype>
+#include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
+#include <renth/base/text.hpp>
 
 namespace renth {
 
@@ -28,7 +30,8 @@ int edit_distance(std::string_view a, std::string_view b) {
 
 std::optional<std::string> near_name(std::string_view wanted, const std::vector<std::string>& known) {
   std::optional<std::string> near;
-  int least = 3;
+  // A letter or two of a short name are another name.
+  int least = std::min(3, 1 + static_cast<int>(wanted.size()) / 2);
   for (const std::string& name : known)
     if (const int edits = edit_distance(name, wanted); edits < least) {
       least = edits;
@@ -59,6 +62,18 @@ std::string listed_runs(const std::vector<std::int64_t>& ids) {
     i = end + 1;
   }
   return text;
+}
+
+std::string instead_of(std::string_view wanted, const std::vector<std::string>& known) {
+  if (const auto near = near_name(wanted, known)) return "did you mean " + *near + "?";
+  return known.empty() ? "there are none" : "use one of " + listed(known);
+}
+
+void refuse_unknown(std::string_view thing, std::string_view wanted, std::string place,
+                    const std::vector<std::string>& known) {
+  constexpr std::size_t most = 60;
+  throw Error(fmt::format("unknown {} {}", thing, wanted.empty() ? "\"\"" : shortened(wanted, most)),
+              std::move(place), instead_of(wanted, known));
 }
 
 }  // namespace renth

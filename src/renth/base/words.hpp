@@ -1,7 +1,6 @@
 // The words for the values of an enumeration: one list to read, to write and to offer them by.
 #pragma once
 #include <array>
-#include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
 #include <string>
 #include <string_view>
@@ -26,8 +25,7 @@ struct EnumWords {
   Enumeration value(std::string_view word, const std::string& place) const {
     for (std::size_t i = 0; i < count; ++i)
       if (words[i] == word) return Enumeration(i);
-    throw Error("no " + std::string(thing) + " is called \"" + std::string(word) + "\"", place,
-                "use one of " + listed(all()));
+    refuse_unknown(thing, word, place, all());
   }
 };
 

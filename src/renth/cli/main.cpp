@@ -2,6 +2,7 @@
 // is wrong, 3 the solver failed for some run, 4 the store or the machine failed.
 #include <algorithm>
 #include <limits>
+#include <renth/base/names.hpp>
 #include <renth/cli/cli.hpp>
 #include <renth/document/wording.hpp>
 #include <renth/numeric/parallel.hpp>
@@ -70,6 +71,36 @@ int carry_out(const std::function<int()>& action, const cli::Globals& globals) {
   }
 }
 
+std::vector<std::string> verb_names() {
+  std::vector<std::string> out = {"help"};
+  for (const cli::Verb& verb : cli::verbs()) out.emplace_back(verb.name);
+  return out;
+}
+
+/// The first word that is neither an option nor the value of one.
+std::string verb_asked(const std::vector<std::string>& words) {
+  for (std::size_t i = 0; i < words.size(); ++i) {
+    if (words[i].empty() || words[i][0] != '-') return words[i];
+    for (const char* with_value : {"-s", "--study", "--seed", "--threads", "--level"})
+      i += words[i] == with_value;
+  }
+  return "";
+}
+
+/// A verb that does not exist is that, whatever came after it.
+void refuse_unknown_verb(const std::string& verb) {
+  const std::vector<std::string> known = verb_names();
+  if (!verb.empty() && std::find(known.begin(), known.end(), verb) == known.end())
+    refuse_unknown("verb", verb, "command line", known);
+}
+
+/// `renth help`, `renth help VERB`.
+void print_help(CLI::App& app, const std::string& verb) {
+  refuse_unknown_verb(verb);
+  const bool one = !verb.empty() && verb != "help";
+  std::fputs((one ? app.get_subcommand(verb)->help("renth") : app.help()).c_str(), stdout);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -85,12 +116,21 @@ int main(int argc, char** argv) {
     CLI::App* sub = app.add_subcommand(verb.name, verb.summary);
     actions.emplace_back(sub, verb.declare(*sub, globals));
   }
+  const bool json = std::find(globals.words.begin(), globals.words.end(), "--json") != globals.words.end();
+  const std::string asked = verb_asked(globals.words);
   try {
+    if (asked == "help") {
+      const auto at = std::find(globals.words.begin(), globals.words.end(), asked);
+      print_help(app, verb_asked({at + 1, globals.words.end()}));
+      return 0;
+    }
+    refuse_unknown_verb(asked);
     app.parse(argc, argv);
   } catch (const CLI::Success& e) {
     return app.exit(e);
+  } catch (const Error& e) {
+    return complain({e}, static_cast<int>(e.kind()), json);
   } catch (const CLI::ParseError& e) {
-    const bool json = std::find(globals.words.begin(), globals.words.end(), "--json") != globals.words.end();
     return complain({{e.what(), "command line", "renth --help, or renth VERB --help"}}, 2, json);
   }
   for (const auto& [sub, action] : actions)

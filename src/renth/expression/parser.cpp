@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <renth/base/names.hpp>
 #include <renth/expression/curve.hpp>
 #include <renth/expression/parser.hpp>
 #include <renth/expression/reader.hpp>
@@ -274,11 +275,10 @@ class ExpressionParser {
   Operand variable(std::string_view name, std::size_t at) {
     const std::size_t i = find_symbol(name);
     if (i == symbols_.size()) {
-      std::string known;
+      std::vector<std::string> known;
       for (const Symbol& s : symbols_)
-        if (!s.name.empty()) known += (known.empty() ? "" : ", ") + s.name;
-      read_.fail_at(at, fmt::format("nothing is called {}", name),
-                    known.empty() ? "no names are known here" : "known are " + known);
+        if (!s.name.empty()) known.push_back(s.name);
+      read_.fail_at(at, fmt::format("unknown name {}", name), instead_of(name, known));
     }
     if (symbols_[i].kind == Symbol::Kind::curve)
       read_.fail_at(at, fmt::format("{} is a curve and no number", name),
@@ -326,14 +326,18 @@ class ExpressionParser {
     });
     return number(at);
   }
+  static std::string instead_of_function(std::string_view name) {
+    std::vector<std::string> known = {"atan2", "min", "max"};
+    for (const FunctionOfOne& f : functions_of_one()) known.emplace_back(f.name);
+    return instead_of(name, known);
+  }
   Operand function_call(std::string_view name, std::size_t at) {
     const auto& table = functions_of_one();
     const auto found =
         std::find_if(table.begin(), table.end(), [&](const FunctionOfOne& f) { return f.name == name; });
     const bool two = name == "atan2";
     if (found == table.end() && !two)
-      read_.fail_at(at, fmt::format("no function is called {}", name),
-                    "use sqrt, exp, ln, min, max and the like");
+      read_.fail_at(at, fmt::format("unknown function {}", name), instead_of_function(name));
     argument();
     const std::size_t count = 1 + arguments([&] { argument(); });
     if (count != (two ? 2 : 1))

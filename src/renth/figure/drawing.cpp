@@ -1,6 +1,6 @@
 #include <fmt/format.h>
 
-#include <renth/base/error.hpp>
+#include <renth/base/names.hpp>
 #include <renth/base/text.hpp>
 #include <renth/figure/figures.hpp>
 
@@ -55,7 +55,7 @@ void mark_weak(Gnuplot& g, const Notes& notes) {
 }  // namespace
 
 Notes draw_figure(Session& session, const DrawingOptions& options) {
-  std::string known;
+  std::vector<std::string> known;
   for (const FigureKind& kind : figure_kinds()) {
     if (kind.name == options.figure) {
       Notes notes;
@@ -64,9 +64,9 @@ Notes draw_figure(Session& session, const DrawingOptions& options) {
       drawing.render(options.file);
       return notes;
     }
-    known += (known.empty() ? "" : ", ") + kind.name;
+    known.push_back(kind.name);
   }
-  throw Error("no figure is called \"" + options.figure + "\"", "draw", "use one of " + known);
+  refuse_unknown("figure", options.figure, "draw", known);
 }
 
 }  // namespace renth

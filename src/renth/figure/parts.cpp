@@ -122,7 +122,7 @@ Eigen::Index parameter_named(const Study& study, const std::string& name, const 
   if (const auto j = study.space.find(name)) return *j;
   std::vector<std::string> known;
   for (const Parameter& p : study.space.parameters()) known.push_back(p.name);
-  throw Error("no parameter is called " + name, option, "use one of " + listed(known));
+  refuse_unknown("parameter", name, option, known);
 }
 
 std::pair<Index, Index> two_axes(Session& session, const DrawingOptions& options, int index, Notes& notes,

@@ -89,19 +89,19 @@ std::string normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd
   return scatter(g, "normal", m, quantile, r);
 }
 
-void leverage_panel(Gnuplot& g, const ModelResult& m, const std::string& rule, const std::string& runs) {
-  // Cook's D = r² h/(p (1 − h)) with r internal; over the picture internal and external are close enough to
-  // place.
-  const double terms = double(m.quality.regression->terms),
-               widest = std::min(1.0, 1.15 * m.quality.regression->diagnostics.leverage.maxCoeff());
-  g.line(fmt::format(
-      "set xlabel 'leverage; dashed: Cook’s distance 0.5 and 1' {}\nset xrange [0:{}]\nset samples 400",
-      "offset 0,0.4", widest));
-  std::string curves;
-  for (const double cook : {0.5, 1.0})
-    for (const char* sign : {"", "-"})
-      curves += fmt::format(", {}sqrt({}*(1-x)/x) dt 2 lw 1 lc rgb '{}'", sign, cook * terms, colour::accent);
-  g.line(fmt::format("plot {}{}, {}", rule, curves, runs));
+/// Cook's distance of each run as a stem, and the line beyond which the coefficients hang on a run.
+void cook_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd& run) {
+  const Diagnostics& d = m.quality.regression->diagnostics;
+  const std::string tops = scatter(g, "cook", m, run, d.cook);
+  double most = d.cook_bound;
+  for (const double v : d.cook)
+    if (std::isfinite(v)) most = std::max(most, v);
+  g.line(
+      fmt::format("set xlabel 'run; dashed: median of F({}, {:g})' offset 0,0.4\nset yrange [0:{}]\n"
+                  "set ylabel 'Cook’s distance' offset 0.3,0",
+                  m.quality.regression->terms, m.polynomial->state().degrees_of_freedom, 1.15 * most));
+  g.line(fmt::format("plot {} dt 2 lw 1 lc rgb '{}', $cook using 1:2 with impulses lw 1.2 lc rgb '{}', {}",
+                     d.cook_bound, colour::accent, colour::quiet, tops));
 }
 
 std::string p_of(const TestResult& t) {
@@ -109,8 +109,8 @@ std::string p_of(const TestResult& t) {
 }
 
 /// Four panels: studentised residuals against fitted values with a trend, against normal quantiles with their
-/// 95 % band, in run order, and against leverage with lines of equal Cook's distance. Runs that stand out are
-/// labelled. \throws Error  no residual degrees of freedom.
+/// 95 % band, in run order, and Cook's distance of each run. Runs that stand out are labelled. \throws Error
+/// no residual degrees of freedom.
 Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
   const Diagnostics& d = need_residuals(m);
   const Response& response = study.responses[study.response(m.response)];
@@ -128,9 +128,7 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
   Eigen::VectorXd order(n);
   for (Index i = 0; i < n; ++i) order[i] = double(m.ids[std::size_t(i)]);
   const std::string by_fitted = scatter(g, "fitted", m, d.fitted, r),
-                    by_order = scatter(g, "order", m, order, r),
-                    by_leverage = scatter(g, "leverage", m, d.leverage, r),
-                    by_quantile = normal_panel(g, m, r);
+                    by_order = scatter(g, "order", m, order, r), by_quantile = normal_panel(g, m, r);
   g.block("trend", trend_line(d.fitted, r));
   const std::string rule = fmt::format("0 lc rgb '{}' lw 0.9", colour::ink);
   const std::string off = "offset 0,0.4";
@@ -150,7 +148,7 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
   g.line(fmt::format("set xlabel 'run' {}", off));
   g.line(fmt::format("plot {}, $order using 1:2 with lines lw 0.8 lc rgb '{}', {}", rule, colour::quiet,
                      by_order));
-  leverage_panel(g, m, rule, by_leverage);
+  cook_panel(g, m, order);
   end_panels(g);
   return g;
 }

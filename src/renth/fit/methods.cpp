@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <renth/base/error.hpp>
+#include <renth/base/names.hpp>
 #include <renth/fit/along_axis.hpp>
 #include <renth/fit/along_components.hpp>
 #include <renth/fit/chaos_fit.hpp>
@@ -129,13 +130,13 @@ const std::vector<SurrogateKind>& surrogate_kinds() {
 }
 
 const SurrogateKind& surrogate_kind(std::string_view name) {
-  std::string known;
+  std::vector<std::string> known;
   for (const SurrogateKind& kind : surrogate_kinds()) {
     if (kind.name == name) return kind;
-    known += kind.name + ", ";
+    known.push_back(kind.name);
   }
-  throw Error(fmt::format("no surrogate kind is called \"{}\"", name), "fit",
-              "use one of " + known + "blend, or none to let the best be chosen");
+  known.push_back("blend");
+  refuse_unknown("kind of surrogate", name, "fit", known);
 }
 
 FitMethod for_each_axis_point(const FitMethod& m) {

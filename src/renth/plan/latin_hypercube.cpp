@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numeric>
 #include <renth/base/error.hpp>
+#include <renth/base/names.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/even_exchange.hpp>
 #include <renth/plan/latin_hypercube.hpp>
@@ -51,8 +52,7 @@ LatinHypercubeOptions::Criterion parse_evenness(std::string_view text) {
   using C = LatinHypercubeOptions::Criterion;
   for (const C c : {C::maximin, C::discrepancy, C::none})
     if (text == name(c)) return c;
-  throw Error(fmt::format("no criterion is called \"{}\"", text), "plan latin-hypercube `criterion`",
-              "use maximin, discrepancy or none");
+  refuse_unknown("criterion", text, "plan latin-hypercube `criterion`", {"maximin", "discrepancy", "none"});
 }
 
 Plan latin_hypercube(const Space& space, const LatinHypercubeOptions& options, Seed seed) {

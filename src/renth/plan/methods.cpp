@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <renth/base/error.hpp>
+#include <renth/base/names.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/box_behnken.hpp>
 #include <renth/plan/central_composite.hpp>
@@ -32,8 +33,7 @@ Plan make_central_composite(const Space& space, const PlanRequest& r, Seed seed)
   else if (r.stage == "axial")
     o.stage = CentralCompositeOptions::Stage::axial;
   else if (!r.stage.empty())
-    throw Error("no stage is called \"" + r.stage + "\"", "`stage`",
-                "use corners, and later axial `of=BATCH`");
+    refuse_unknown("stage", r.stage, "`stage`", {"corners", "axial"});
   return central_composite(space, o, seed);
 }
 
@@ -142,13 +142,13 @@ OptimalOptions optimal_options(const Space& space, const PlanRequest& r) {
 }
 
 const PlanMethod& plan_method(std::string_view name) {
-  std::string known;
+  std::vector<std::string> known;
   for (const PlanMethod& m : plan_methods()) {
     if (m.name == name) return m;
-    known += (known.empty() ? "" : ", ") + m.name;
+    known.push_back(m.name);
   }
-  throw Error(fmt::format("no plan method is called \"{}\"", name), "plan",
-              "use one of " + known + ", extend, or none to have one chosen");
+  known.push_back("extend");
+  refuse_unknown("plan method", name, "plan", known);
 }
 
 namespace {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/base/error.hpp>
+#include <renth/base/names.hpp>
 #include <renth/numeric/dense.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
@@ -181,8 +182,7 @@ OptimalOptions::Criterion parse_criterion(std::string_view text) {
   using C = OptimalOptions::Criterion;
   for (const C c : {C::D, C::I, C::A, C::G})
     if (text == name(c)) return c;
-  throw Error(fmt::format("no criterion is called \"{}\"", text), "plan optimal `criterion`",
-              "use D, I, A or G");
+  refuse_unknown("criterion", text, "plan optimal `criterion`", {"D", "I", "A", "G"});
 }
 std::string_view name(OptimalOptions::Criterion criterion) {
   constexpr std::string_view names[] = {"D", "I", "A", "G"};

@@ -1,3 +1,4 @@
+#include <renth/base/names.hpp>
 #include <renth/base/words.hpp>
 #include <renth/predict/problem_json.hpp>
 
@@ -90,10 +91,12 @@ Response response_from(const Problem& problem, const Json& json) {
   r.weight = json.at("weight").get<double>();
   r.accept = {optional_from(json.at("accept").at("min")), optional_from(json.at("accept").at("max"))};
   if (const Json& along = json.at("along"); !along.is_null()) {
-    for (std::size_t a = 0; a < problem.axes.size(); ++a)
-      if (problem.axes[a].name == along.get<std::string>()) r.axis = int(a);
-    if (r.axis < 0)
-      throw Error("no axis is called " + along.get<std::string>(), r.name, "name one of the axes");
+    std::vector<std::string> known;
+    for (std::size_t a = 0; a < problem.axes.size(); ++a) {
+      known.push_back(problem.axes[a].name);
+      if (known.back() == along.get<std::string>()) r.axis = int(a);
+    }
+    if (r.axis < 0) refuse_unknown("axis", along.get<std::string>(), r.name, known);
   }
   return r;
 }

@@ -62,7 +62,7 @@ void check_problem(const Problem& problem) {
   for (const Scenario& s : problem.scenarios) {
     for (const Scenario::Aim& a : s.goals)
       if (problem.response(a.response) < 0)
-        throw Error("no response is called " + a.response, "scenario " + s.name, "name one of the problem");
+        throw Error("unknown response " + a.response, "scenario " + s.name, "name one of the problem");
     problem.check_names(s.hold, "scenario " + s.name);
   }
 }

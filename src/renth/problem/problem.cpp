@@ -76,6 +76,12 @@ std::shared_ptr<const Expression> Problem::derivation(int response, const std::s
   return out;
 }
 
+std::vector<std::string> Problem::response_names() const {
+  std::vector<std::string> out;
+  for (const Response& r : responses) out.push_back(r.name);
+  return out;
+}
+
 void Problem::check_names(const Settings& settings, const std::string& place) const {
   for (const auto& [key, value] : settings) {
     const bool is_fixed =
@@ -83,7 +89,7 @@ void Problem::check_names(const Settings& settings, const std::string& place) co
     if (is_fixed || space.find(key)) continue;
     std::vector<std::string> known;
     for (const Parameter& p : space.parameters()) known.push_back(p.name);
-    throw Error("no parameter is called " + key, place, "use " + listed(known));
+    refuse_unknown("parameter", key, place, known);
   }
 }
 

@@ -68,6 +68,7 @@ struct Problem {
   bool noisy = false;              ///< the same setting need not give the same values
 
   int response(std::string_view name) const;  ///< its number; −1: none of that name
+  std::vector<std::string> response_names() const;
   const Axis* axis_of(const Response& r) const { return r.axis < 0 ? nullptr : &axes[std::size_t(r.axis)]; }
   /// Values that a response has at one setting: one, or one an axis point.
   Eigen::Index outputs(const Response& r) const {

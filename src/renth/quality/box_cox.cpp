@@ -8,6 +8,8 @@
 #include <renth/quality/box_cox.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/transform.hpp>
+#include <tuple>
+#include <utility>
 
 namespace renth {
 namespace {
@@ -33,6 +35,22 @@ double crossing(const Likelihood& likelihood, double a, double b, double level) 
       boost::math::tools::toms748_solve([&](double l) { return likelihood(l) - level; }, std::min(a, b),
                                         std::max(a, b), boost::math::tools::eps_tolerance<double>(40), steps);
   return (low + high) / 2;
+}
+
+/// Where the likelihood is within half of the χ² quantile of its top; no further than the profile goes.
+std::pair<double, double> interval(const Likelihood& likelihood, const BoxCox& found, double level) {
+  const double within = likelihood(found.lambda) - 0.5 * chi_squared_quantile(level, 1);
+  const auto end = [&](auto p, auto stop, double bound, double sign) {
+    double inside = found.lambda;
+    for (; p != stop; ++p) {
+      if (sign * (p->lambda - inside) <= 0) continue;  // on the other side
+      if (p->log_likelihood < within) return crossing(likelihood, inside, p->lambda, within);
+      inside = p->lambda;
+    }
+    return bound;
+  };
+  return {end(found.profile.rbegin(), found.profile.rend(), found.profile.front().lambda, -1),
+          end(found.profile.begin(), found.profile.end(), found.profile.back().lambda, 1)};
 }
 
 }  // namespace
@@ -62,28 +80,11 @@ std::optional<BoxCox> box_cox(const Space& space, const Data& data, const Terms&
   });
   const auto at = std::size_t(top - out.profile.begin());
   out.lambda = likeliest(likelihood, out.profile, at);
-  const double within = likelihood(out.lambda) - 0.5 * chi_squared_quantile(level, 1);
-  out.low = out.profile.front().lambda;
-  out.high = out.profile.back().lambda;
-  const auto end = [&](auto p, auto stop, double& bound) {
-    double inside = out.lambda;
-    for (; p != stop; ++p) {
-      if (p->log_likelihood < within) {
-        bound = crossing(likelihood, inside, p->lambda, within);
-        return;
-      }
-      inside = p->lambda;
-    }
-  };
-  end(std::find_if(out.profile.begin(), out.profile.end(),
-                   [&](const auto& p) { return p.lambda > out.lambda; }),
-      out.profile.end(), out.high);
-  end(std::find_if(out.profile.rbegin(), out.profile.rend(),
-                   [&](const auto& p) { return p.lambda < out.lambda; }),
-      out.profile.rend(), out.low);
+  std::tie(out.low, out.high) = interval(likelihood, out, level);
+  const auto [low, high] = interval(likelihood, out, 0.95);
   out.suggestion = std::round(out.lambda * 10) / 10;
   for (const double simple : {1.0, 0.0, 0.5, -1.0, -0.5, 2.0})
-    if (simple >= out.low && simple <= out.high) {
+    if (simple >= low && simple <= high) {
       out.suggestion = simple;
       break;
     }

@@ -15,7 +15,8 @@ struct BoxCox {
   std::vector<Point> profile;  ///< λ from −2 to 2 in steps of 0.1
   /// Of the largest likelihood between −2 and 2, to eight digits, and its interval, which ends there too.
   double lambda = 0, low = 0, high = 0;
-  double suggestion = 1;  ///< the simplest of 1, 0, ½, −1, −½, 2 in the interval, else λ rounded
+  /// The simplest of 1, 0, ½, −1, −½, 2 in the 95 % interval, whatever the level; else λ rounded.
+  double suggestion = 1;
   double likelihood_of_suggestion = 0;
 };
 

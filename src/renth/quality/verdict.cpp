@@ -99,8 +99,7 @@ void regression_reasons(const Quality& q, const RegressionReport& r, const Words
         fmt::format("residuals of neighbouring runs {} (Durbin–Watson {:.2f}, p = {:.2g}): something drifted "
                     "while the runs were made",
                     d.order.statistic < 2 ? "are alike" : "alternate", d.order.statistic, d.order.p));
-  if (r.box_cox && (r.box_cox->low > 1 || r.box_cox->high < 1) &&
-      (d.normality.p < 0.05 || d.variance.p < 0.05))
+  if (r.box_cox && r.box_cox->suggestion != 1 && (d.normality.p < 0.05 || d.variance.p < 0.05))
     w.advise(
         fmt::format("fit a power of the response: fit polynomial `transform={:g}` (Box–Cox {:.2f}, interval "
                     "{:.2f} … {:.2f})",

@@ -82,7 +82,7 @@ InputTemplate::InputTemplate(const std::string& text, std::vector<Symbol> symbol
       if (!word.empty() && symbols_[i].name == word) piece.symbol = static_cast<int>(i);
     if (piece.symbol < 0) {
       if (std::all_of(word.begin(), word.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; }))
-        throw Error(fmt::format("no parameter is called \"{}\"", shortened(word, 60)), piece.place,
+        throw Error(fmt::format("unknown parameter {}", shortened(word, 60)), piece.place,
                     "use " + all_names + ", or an expression of them");
       try {
         piece.expression = std::make_shared<const Expression>(word, symbols_, piece.place);

@@ -307,10 +307,7 @@ std::vector<Response> chosen_responses(const Study& study, const std::vector<std
   std::vector<Response> out;
   for (const std::string& wanted : names) {
     const int index = study.response(wanted);
-    std::string known;
-    for (const Response& r : study.responses) known += (known.empty() ? "" : ", ") + r.name;
-    if (index < 0)
-      throw Error("no response is called " + wanted, "--response " + wanted, "use one of " + known);
+    if (index < 0) refuse_unknown("response", wanted, "--response", study.response_names());
     if (study.responses[index].derive && !with_derived)
       throw Error(wanted + " is derived from other responses and never fitted", "--response " + wanted,
                   "fit those it is made of");

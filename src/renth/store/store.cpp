@@ -164,7 +164,7 @@ int Store::discard(const std::string& wanted) {
   int count = 0;
   db_.transaction([&] {
     const auto b = batch(wanted);
-    if (!b) throw Error("no batch is called " + wanted, "discard", "renth runs lists the batches");
+    if (!b) throw Error("unknown batch " + wanted, "discard", "renth runs lists the batches");
     Statement query = db_.prepare("SELECT count(*) FROM run WHERE batch = ? AND status = 0");
     query.bind(b->id).step();
     count = static_cast<int>(query.integer(0));

@@ -194,7 +194,7 @@ void read_outputs(TableReader& solver, Study& study, Faults& problems) {
     const std::string name(key.str()), path = "solver.output." + name;
     const int index = study.response(name);
     if (index < 0) {
-      report(problems, &item, path, "no response is called " + name, "name a response of the study");
+      report(problems, &item, path, "unknown response " + name, instead_of(name, study.response_names()));
       continue;
     }
     const Response& r = study.responses[index];

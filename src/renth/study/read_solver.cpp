@@ -172,7 +172,7 @@ void read_formulas(TableReader& solver, Study& study, Faults& problems) {
     const std::string name(key.str()), path = "solver.formula." + name;
     const int index = study.response(name);
     if (index < 0) {
-      report(problems, &item, path, "no response is called " + name, "name a response of the study");
+      report(problems, &item, path, "unknown response " + name, instead_of(name, study.response_names()));
       continue;
     }
     if (!item.is_string()) {
@@ -206,7 +206,7 @@ SolverSpec::Kind kind_of(TableReader& table) {
   if (kind == "manual") return Kind::manual;
   if (kind == "slurm") return Kind::slurm;
   table.problem(table.has("kind") ? "kind" : "",
-                table.has("kind") ? fmt::format("no solver kind is called \"{}\"", kind) : "there is no kind",
+                table.has("kind") ? fmt::format("unknown solver kind {}", kind) : "there is no kind",
                 "use process, formula, manual or slurm");
   return Kind::manual;
 }
@@ -242,8 +242,7 @@ void read_solver(const toml::table& root, Study& study, Faults& problems) {
   if (const auto per = table.text("per")) {
     for (std::size_t a = 0; a < study.axes.size(); ++a)
       if (study.axes[a].name == *per) s.per = static_cast<int>(a);
-    if (s.per < 0)
-      table.problem("per", fmt::format("no axis is called \"{}\"", *per), "name an axis of the study");
+    if (s.per < 0) table.problem("per", fmt::format("unknown axis {}", *per), "name an axis of the study");
   }
   read_outputs(table, study, problems);
   s.repeatable = table.flag("repeatable").value_or(true);

@@ -76,8 +76,10 @@ void read_goal(const toml::node& node, const std::string& key, std::optional<Goa
     const std::string word(node.as_string()->get());
     goal = aim_of(word);
     if (!goal && word != "none")
-      report(problems, &node, key, fmt::format("no goal is called \"{}\"", word),
-             "use maximise, minimise, none or { target = 12.5 }");
+      report(problems, &node, key, fmt::format("unknown goal {}", word),
+             near_name(word, {"maximise", "minimise", "none"})
+                 ? instead_of(word, {"maximise", "minimise", "none"})
+                 : "use maximise, minimise, none or { target = 12.5 }");
     return;
   }
   if (const toml::table* t = node.as_table()) {
@@ -126,7 +128,7 @@ void read_responses(const toml::table& root, Study& study, std::set<std::string>
       for (std::size_t a = 0; a < study.axes.size(); ++a)
         if (study.axes[a].name == *along) r.axis = static_cast<int>(a);
       if (r.axis < 0)
-        table.problem("along", fmt::format("no axis is called \"{}\"", *along),
+        table.problem("along", fmt::format("unknown axis {}", *along),
                       "add [[axis]] or name one that exists");
       if (r.goal || r.accept.min || r.accept.max)
         table.problem("", fmt::format("{} is a curve and cannot have a goal or accept limits itself", r.name),
@@ -170,8 +172,8 @@ void read_scenarios(const toml::table& root, Study& study, Faults& problems) {
           Scenario::Aim aim{std::string(key.str()), std::nullopt, 0};
           const std::string path = table.path("goals." + aim.response);
           if (study.response(aim.response) < 0)
-            report(problems, &node, path, "no response is called " + aim.response,
-                   "name a response of the study");
+            report(problems, &node, path, "unknown response " + aim.response,
+                   instead_of(aim.response, study.response_names()));
           read_goal(node, path, aim.goal, aim.target, problems);
           s.goals.push_back(std::move(aim));
         }
@@ -238,9 +240,7 @@ void report_unknown_tables(const toml::table& root, Faults& problems) {
                                                    "response", "scenario",  "solver"};
     const std::string word(key.str());
     if (std::find(known.begin(), known.end(), word) != known.end()) continue;
-    const auto near = near_name(word, known);
-    report(problems, &node, word, "unknown table or key",
-           near ? "did you mean " + *near + "?" : "known are " + listed(known));
+    report(problems, &node, word, "unknown table or key", instead_of(word, known));
   }
 }
 

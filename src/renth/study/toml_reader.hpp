@@ -107,9 +107,7 @@ class TableReader {
       const std::string word(key.str());
       if (known_.count(word)) continue;
       const std::vector<std::string> names(known_.begin(), known_.end());
-      const auto near = near_name(word, names);
-      report(problems_, &node, path(word), "unknown key",
-             near ? "did you mean " + *near + "?" : "known here are " + listed(names));
+      report(problems_, &node, path(word), "unknown key", instead_of(word, names));
     }
   }
 

@@ -107,7 +107,7 @@ RunsResult list_runs(Session& session, const ListingOptions& options) {
     const auto found = std::find_if(filter.symbols().begin(), filter.symbols().end(),
                                     [&](const Symbol& s) { return s.name == by; });
     const char* const remedy = "use id, a parameter or a response that is a number";
-    if (found == filter.symbols().end()) throw Error("nothing is called " + by, "--sort", remedy);
+    if (found == filter.symbols().end()) throw Error("unknown name " + by, "--sort", remedy);
     if (found->kind == Symbol::Kind::curve) throw Error(by + " is a curve", "--sort", remedy);
     const auto at = static_cast<std::size_t>(found - filter.symbols().begin());
     std::map<std::int64_t, double> key;

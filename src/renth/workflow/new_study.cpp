@@ -333,8 +333,7 @@ void make_starter_study(const std::filesystem::path& folder) {
 }
 
 void make_demo_study(const std::filesystem::path& folder, const std::string& which) {
-  if (which != "buoy" && which != "tank")
-    throw Error("no demo is called \"" + which + "\"", "--demo", "use buoy or tank");
+  if (which != "buoy" && which != "tank") throw Error("unknown demo " + which, "--demo", "use buoy or tank");
   new_folder(folder);
   const bool buoy = which == "buoy";
   write_whole_file(folder / (buoy ? "buoy.in.template" : "tank.in.template"),

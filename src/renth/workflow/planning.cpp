@@ -222,8 +222,7 @@ void note_suggestion(const std::string& method, PlanResult& out) {
 
 PlanResult plan_batch(Session& session, const PlanningOptions& options) {
   const Study& study = session.study;
-  if (!is_use(options.use))
-    throw Error("no use is called \"" + options.use + "\"", "--use", "use fit, check or confirm");
+  if (!is_use(options.use)) throw Error("unknown use " + options.use, "--use", "use fit, check or confirm");
   check_options(options);
   if (options.method == "extend") return extend_batch(session, options);
   PlanResult out;

@@ -55,8 +55,7 @@ class Refining {
                                                       : "uncertain";
     if (std::find(refine_strategies.begin(), refine_strategies.end(), out_.strategy) ==
         refine_strategies.end())
-      throw Error("no strategy is called \"" + out_.strategy + "\"", "--strategy",
-                  "use one of " + listed(refine_strategies));
+      refuse_unknown("strategy", out_.strategy, "--strategy", refine_strategies);
     if (out_.strategy == "level" && options.level_response.empty())
       throw Error("no level is given", "--strategy level", "name it: --level-of power=40");
     if (!options.level_response.empty()) {

@@ -73,7 +73,7 @@ void refuse_what_cannot_run(Session& session, const RunningOptions& options) {
     throw Error("this study has no solver", "study.toml [solver]",
                 "renth runs --export FILE, fill in the responses, renth import FILE");
   if (!options.batch.empty() && !session.store.batch(options.batch))
-    throw Error("no batch is called " + options.batch, "--batch", "renth runs lists the batches");
+    throw Error("unknown batch " + options.batch, "--batch", "renth runs lists the batches");
 }
 
 /// Plans anew what was not computed as it would be today; the older runs are set aside. \returns  the new

@@ -38,10 +38,14 @@ Goal goal_for(const Study& study, const std::string& response, Goal::Aim aim, do
 
 const Scenario* scenario_named(const Study& study, const std::string& wanted) {
   if (wanted.empty()) return nullptr;
-  for (const Scenario& s : study.scenarios)
+  std::vector<std::string> known;
+  for (const Scenario& s : study.scenarios) {
     if (s.name == wanted) return &s;
-  throw Error("no scenario is called " + wanted, "--scenario",
-              "add [[scenario]] to study.toml, or name one that is there");
+    known.push_back(s.name);
+  }
+  if (known.empty())
+    throw Error("unknown scenario " + wanted, "--scenario", "add [[scenario]] to study.toml");
+  refuse_unknown("scenario", wanted, "--scenario", known);
 }
 
 /// The goals typed, else the scenario's, else the file's.
