@@ -75,7 +75,7 @@ TEST_CASE("every trap is an error with its place, never silent") {
                                           {"a +", "ends too soon"},
                                           {"", "empty"},
                                           {"speed * 2", "unknown name speed"},
-                                          {"foo(a)", "no function"},
+                                          {"foo(a)", "unknown function"},
                                           {"hull + 1", "choice and no number"},
                                           {"hull < 'wood'", "no order"},
                                           {"hull == 'tin'", "no choice"},

@@ -45,8 +45,8 @@ TEST_CASE("settings by name become points, the rest nominal, and what means noth
       p.point({{"draft", 2.5}, {"hull", std::string("composite")}, {"depth", 50.0}}, "test");
   CHECK(at == Eigen::Vector3d(5.5, 2.5, 1));
   CHECK(p.point(p.settings(at), "test") == at);
-  CHECK_THROWS_WITH_AS(p.point({{"drft", 2.5}}, "here"),
-                       doctest::Contains("drft: here: use radius, draft, hull"), Error);
+  CHECK_THROWS_WITH_AS(p.point({{"drft", 2.5}}, "here"), doctest::Contains("drft: here: did you mean draft?"),
+                       Error);
   CHECK_THROWS_WITH_AS(p.point({{"draft", NAN}}, "here"), doctest::Contains("not finite"), Error);
   CHECK_THROWS_WITH_AS(p.point({{"hull", 1.0}}, "here"), doctest::Contains("no choice"), Error);
 }

@@ -55,7 +55,7 @@ TEST_CASE("what is wrong with a template is told with its line") {
                                           {"{{radius > 3}}", "is a condition"},
                                           {"{{radius = 3}}", "radius = 3"},
                                           {"{{2 * speed}}", "speed"},
-                                          {"{{}}", "no parameter"}}) {
+                                          {"{{}}", "unknown parameter"}}) {
     CAPTURE(text);
     CHECK_THROWS_WITH_AS(fill(text), doctest::Contains(says.c_str()), Error);
   }

@@ -82,8 +82,8 @@ InputTemplate::InputTemplate(const std::string& text, std::vector<Symbol> symbol
       if (!word.empty() && symbols_[i].name == word) piece.symbol = static_cast<int>(i);
     if (piece.symbol < 0) {
       if (std::all_of(word.begin(), word.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; }))
-        throw Error(fmt::format("unknown parameter {}", shortened(word, 60)), piece.place,
-                    "use " + all_names + ", or an expression of them");
+        throw Error(fmt::format("unknown parameter {}", word.empty() ? "\"\"" : shortened(word, 60)),
+                    piece.place, "use " + all_names + ", or an expression of them");
       try {
         piece.expression = std::make_shared<const Expression>(word, symbols_, piece.place);
       } catch (const Error& e) {
