@@ -113,7 +113,7 @@ TEST_CASE("rows find their planned run by settings, as exactly as they were writ
   CHECK(refused.err.find("import with --tolerance 0.005") != std::string::npos);
   CHECK(import(tool, rounded, "--tolerance 0.001").json()["filled"] == 6);
   CHECK(runs_of(tool)[0]["point"] == planned[0]["point"]);           // the planned setting stays
-  CHECK(import(tool, exact, "--tolerance 0").json()["added"] == 6);  // they are taken: repeats
+  CHECK(import(tool, exact, "--tolerance 0 --repeats").json()["added"] == 6);  // they are taken: repeats
   // Replicates fill in one after the other.
   tool("plan full-factorial --levels 2 --replicates 2 --batch twice --order standard");
   std::string one = "radius,fins,hull,power\n1,0,steel,1\n1,0,steel,2\n";
@@ -181,6 +181,29 @@ TEST_CASE("filters and sorting reach responses and choices; failures of imported
   CHECK(tool("import nowhere.json").status == 2);
   tool.write("bad.json", "{\"runs\": 3}");
   CHECK(tool("import bad.json").err.find("no JSON of runs") != std::string::npos);
+}
+
+TEST_CASE("the same table a second time is noticed, unless it is said to be of repeats") {
+  const Tool tool;
+  const std::string table =
+      "radius,fins,hull,power,absorbed[5]\n4.5,2,steel,12.25,1\n4.5,2,steel,12.25,1\n5,4,steel,9,\n";
+  CHECK(import(tool, table).json()["added"] == 3);
+  const Answer again = import(tool, table);
+  CHECK(again.status == 0);
+  CHECK(again.json()["added"] == 0);
+  CHECK(again.json()["unchanged"] == 3);
+  CHECK(has_note(again.json(), "imported_before"));
+  CHECK(contains(again.out, "runs 1–3"));
+  CHECK(runs_of(tool).size() == 3);
+  // More rows than before: what equals a run may be a repeat, and is told.
+  const Answer more = import(tool, table + "6,4,steel,7,2\n");
+  CHECK(more.json()["added"] == 4);
+  CHECK(has_note(more.json(), "equal_rows"));
+  const Answer repeats = import(tool, table, "--repeats");
+  CHECK(repeats.json()["added"] == 3);
+  CHECK_FALSE(has_note(repeats.json(), "imported_before"));
+  // Other values at the same settings are repeats in any case.
+  CHECK(import(tool, "radius,fins,hull,power\n4.5,2,steel,12.5\n5,4,steel,9.5\n").json()["added"] == 2);
 }
 
 TEST_CASE("ten thousand rows match ten thousand planned runs in seconds") {

@@ -54,6 +54,8 @@ std::function<int()> declare_import(CLI::App& app, Globals& globals) {
                  "within 0.005 are refused)")
       ->check(CLI::Range(0.0, 0.5));
   app.add_flag("--partial", o->import.partial, "import the good rows though others are refused");
+  app.add_flag("--repeats", o->import.repeats,
+               "add rows that all equal runs that are there: they are repeats, not the same table again");
   app.add_flag("--ignore-units", o->import.ignore_units,
                "take values as they are, whatever unit the file names");
   return [o, &globals] { return import_runs(*o, globals); };

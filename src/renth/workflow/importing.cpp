@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/base/names.hpp>
 #include <renth/workflow/import_rows.hpp>
 #include <set>
 #include <unordered_map>
@@ -27,6 +28,7 @@ class Importer {
     session_.store.transaction([&] {
       runs_ = session_.store.runs();
       index_runs();
+      if (!options_.repeats) find_same_again(read.rows);
       for (const ImportRow& row : read.rows) {
         try {
           store(row);
@@ -55,6 +57,59 @@ class Importer {
       by_id_[runs_[i].id] = i;
       if (runs_[i].status == RunStatus::planned) planned_.emplace(first_coordinate(runs_[i].settings), i);
     }
+  }
+
+  /// The values of the parameters that vary, to find equal settings by.
+  std::string setting_key(const Settings& settings) const {
+    std::string out;
+    for (const Parameter& p : study_.space.parameters()) {
+      const auto found = settings.find(p.name);
+      if (found == settings.end()) return "";
+      std::visit([&](const auto& value) { out += fmt::format("{}|", value); }, found->second);
+    }
+    return out;
+  }
+
+  /// A run that is done, not counted yet, and in nothing other than the row; null if there is none.
+  const Run* same_as(const ImportRow& row, const std::set<std::int64_t>& counted) const {
+    const auto [from, to] = done_.equal_range(setting_key(row.settings));
+    for (auto at = from; at != to; ++at) {
+      const Run& run = runs_[at->second];
+      const auto same_response = [&](const auto& o) {
+        const auto own = run.responses.find(o.first);
+        return own != run.responses.end() && same_output(own->second, o.second);
+      };
+      if (!counted.count(run.id) && std::all_of(row.outputs.begin(), row.outputs.end(), same_response))
+        return &run;
+    }
+    return nullptr;
+  }
+
+  /// Rows without an id that are all there already: the same table again.
+  void find_same_again(const std::vector<ImportRow>& rows) {
+    for (std::size_t i = 0; i < runs_.size(); ++i)
+      if (runs_[i].status == RunStatus::done) done_.emplace(setting_key(runs_[i].settings), i);
+    std::set<std::int64_t> counted;
+    std::size_t new_rows = 0;
+    for (const ImportRow& row : rows) {
+      if (row.id || row.outputs.empty()) continue;
+      ++new_rows;
+      if (const Run* run = same_as(row, counted)) counted.insert(run->id);
+    }
+    same_again_ = new_rows > 1 && counted.size() == new_rows;
+    const std::vector<std::int64_t> ids(counted.begin(), counted.end());
+    if (same_again_)
+      add_note(
+          result_.notes, "imported_before",
+          fmt::format("every row equals a run that is there ({}), so nothing is added: if they are repeats, "
+                      "import with --repeats",
+                      listed_runs(ids)));
+    else if (!counted.empty())
+      add_note(
+          result_.notes, "equal_rows",
+          fmt::format("{} of the rows equal runs that are there ({}) in every setting and response, and were "
+                      "added as repeats: renth set-aside takes out what is the same run",
+                      counted.size(), listed_runs(ids)));
   }
 
   /// Planned runs are looked up by their first numeric parameter, in spans.
@@ -132,6 +187,10 @@ class Importer {
   }
 
   void store(const ImportRow& row) {
+    if (same_again_ && !row.id && !row.outputs.empty()) {
+      ++result_.unchanged;
+      return;
+    }
     const Run* match = nullptr;
     if (row.id) {
       if (const auto found = by_id_.find(*row.id); found != by_id_.end()) {
@@ -204,7 +263,9 @@ class Importer {
   std::size_t total_ = 0;
   std::vector<Run> runs_;
   std::unordered_map<std::int64_t, std::size_t> by_id_;
-  std::multimap<double, std::size_t> planned_;  // by first coordinate
+  std::multimap<double, std::size_t> planned_;              // by first coordinate
+  std::unordered_multimap<std::string, std::size_t> done_;  // by setting_key()
+  bool same_again_ = false;
   std::set<std::int64_t> taken_;
   std::map<std::pair<std::string, std::string>, std::string> batch_names_;
   ImportResult result_;

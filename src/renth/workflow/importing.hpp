@@ -17,6 +17,7 @@ struct ImportOptions {
   std::optional<double> tolerance;
   bool partial = false;       ///< import the good rows though others are refused
   bool ignore_units = false;  ///< take values as they are, whatever unit the file names
+  bool repeats = false;       ///< a table whose runs are all there already is of repeats, not the same again
 };
 
 struct ImportResult {
@@ -32,7 +33,8 @@ struct ImportResult {
 /// batch, use, origin and block that the file names (an export), else with origin `imported` in a batch of
 /// their own. A run that has some responses takes those it lacks. A blank response (or NA, NaN, null, –, …)
 /// is missing; all blank means planned. A second header row with units is understood. All or nothing unless
-/// `partial`.
+/// `partial`. A table without ids whose every row equals a run that is there, in settings and responses, is
+/// the same table again: nothing is added, and a note says so (unless `repeats`).
 ///
 /// \throws Error  every refused row with its line and reason: a value between levels, an unknown choice,
 ///         no number, a run that has other responses already, a run that is being computed. A column whose
