@@ -112,7 +112,7 @@ TEST_CASE("rows find their planned run by settings, as exactly as they were writ
   CHECK(refused.err.find("6 of 6 rows are refused, nothing was imported") != std::string::npos);
   CHECK(refused.err.find("import with --tolerance 0.005") != std::string::npos);
   CHECK(import(tool, rounded, "--tolerance 0.001").json()["filled"] == 6);
-  CHECK(runs_of(tool)[0]["point"] == planned[0]["point"]);           // the planned setting stays
+  CHECK(runs_of(tool)[0]["point"] == planned[0]["point"]);                     // the planned setting stays
   CHECK(import(tool, exact, "--tolerance 0 --repeats").json()["added"] == 6);  // they are taken: repeats
   // Replicates fill in one after the other.
   tool("plan full-factorial --levels 2 --replicates 2 --batch twice --order standard");

@@ -189,7 +189,7 @@ TEST_CASE("a run without which the model cannot be fitted is told, and is in no 
   Data alone = made(composite(2, Axial::face, 3), truth, 0.1, 1);
   alone.blocks[4] = 1;
   alone.outputs(4, 0) += 100;
-  for (const char* kind : {"polynomial", "kriging"}) {
+  for (const char* kind : {"polynomial", "kriging", "blend", ""}) {
     CAPTURE(kind);
     const Judged k = judged(alone, kind);
     CHECK(k.quality.not_left_out == 1);

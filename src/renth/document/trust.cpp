@@ -77,7 +77,7 @@ std::string to_table(const Study& study, const TrustResult& r) {
     const Response& response = response_of(study, m.response);
     const Axis* axis = study.axis_of(response);
     out += verdict_sentence(study, m);
-    if (!one.residuals.empty()) {
+    if (!one.residuals.empty() && std::isfinite(one.residuals.front().cross_validated)) {
       const ResidualRow& worst = one.residuals.front();
       out += fmt::format("  The worst run is {}{}, {} % off when it is left out ({} for {}{}).\n", worst.id,
                          axis ? fmt::format(" at {} {}", worst.at, axis->unit) : "",

@@ -96,13 +96,15 @@ Gnuplot figure_error_map(Session& session, const DrawingOptions& options, Notes&
     throw Error("runs were added or changed since " + response.name + " was fitted", "draw error-map",
                 "renth fit --response " + response.name);
   const Eigen::VectorXd errors = stored.cv.predicted.col(0) - data.data.outputs.col(0);
-  return draw_error_map(
-      session.study, response, x, y, setting_held(session, options),
-      [&](Points points) {
-        const Prediction p = predict_in_blocks(*stored.surrogate, points, {.variance = true}, parallel_for);
-        return Eigen::VectorXd((p.model_variance + p.noise_variance).col(0).cwiseMax(0).cwiseSqrt());
-      },
-      data.data.inputs, data.ids, errors);
+  const auto deviation = [&](Points points) {
+    const Prediction p = predict_in_blocks(*stored.surrogate, points, {.variance = true}, parallel_for);
+    return Eigen::VectorXd((p.model_variance + p.noise_variance).col(0).cwiseMax(0).cwiseSqrt());
+  };
+  const Eigen::VectorXd at = setting_held(session, options);
+  if (!std::isfinite(deviation(at.transpose())[0]))
+    throw Error("the surrogate of " + response.name + " has no error estimate to map", "draw error-map",
+                "add runs, or drop terms");
+  return draw_error_map(session.study, response, x, y, at, deviation, data.data.inputs, data.ids, errors);
 }
 
 }  // namespace renth

@@ -9,22 +9,30 @@
 namespace renth {
 namespace {
 
-/// Puts the runs of one panel where its plot looks for them. \returns  whether there are check runs.
-bool add_runs(Gnuplot& g, const TrustResult::OfResponse& one, std::size_t i, double& least, double& most) {
+/// What there is in a panel besides the fitted runs. gnuplot 5.4 crashes on labels without a point.
+struct Shown {
+  bool left_out = false, check = false;
+};
+
+/// Puts the runs of one panel where its plot looks for them.
+Shown add_runs(Gnuplot& g, const TrustResult::OfResponse& one, std::size_t i, double& least, double& most) {
+  // Runs that could not be left out are shown as fitted only.
   std::vector<std::vector<double>> fit, fitted, check, worst;
+  std::vector<ResidualRow> by_distance;
   double low = INFINITY, high = -INFINITY;
-  const auto add = [&](const ResidualRow& row, std::vector<std::vector<double>>& to) {
-    to.push_back({row.observed, row.cross_validated, static_cast<double>(row.id)});
-    low = std::min({low, row.observed, row.cross_validated});
-    high = std::max({high, row.observed, row.cross_validated});
+  const auto add = [&](double observed, double predicted, std::vector<std::vector<double>>& to) {
+    to.push_back({observed, predicted});
+    low = std::min({low, observed, predicted});
+    high = std::max({high, observed, predicted});
   };
   for (const ResidualRow& row : one.residuals) {
-    add(row, fit);
-    fitted.push_back({row.observed, row.fitted});
+    add(row.observed, row.fitted, fitted);
+    if (!std::isfinite(row.cross_validated)) continue;
+    add(row.observed, row.cross_validated, fit);
+    by_distance.push_back(row);
   }
-  for (const ResidualRow& row : one.check) add(row, check);
+  for (const ResidualRow& row : one.check) add(row.observed, row.cross_validated, check);
   // Far from the line as it is drawn, not in per cent: small values would crowd the labels.
-  std::vector<ResidualRow> by_distance = one.residuals;
   std::stable_sort(by_distance.begin(), by_distance.end(), [](const ResidualRow& a, const ResidualRow& b) {
     return std::abs(a.observed - a.cross_validated) > std::abs(b.observed - b.cross_validated);
   });
@@ -38,13 +46,13 @@ bool add_runs(Gnuplot& g, const TrustResult::OfResponse& one, std::size_t i, dou
       .block(fmt::format("worst{}", i), worst);
   least = low - spare;
   most = high + spare;
-  return !check.empty();
+  return {!fit.empty(), !check.empty()};
 }
 
 void panel(Gnuplot& g, const Study& study, const TrustResult::OfResponse& one, std::size_t i) {
   const Response& r = study.responses[study.response(one.model.response)];
   double low = 0, high = 0;
-  const bool checked = add_runs(g, one, i, low, high);
+  const Shown shown = add_runs(g, one, i, low, high);
   const std::string q2 =
       std::isfinite(one.model.quality.q2) ? fmt::format("Q² {:.3f}", one.model.quality.q2) : "Q² undefined";
   g.line(fmt::format("set title {} offset 0,-0.4",
@@ -59,16 +67,19 @@ void panel(Gnuplot& g, const Study& study, const TrustResult::OfResponse& one, s
       "'{1}', "
       "0.95*x dt 3 lc rgb '{1}', $fitted{2} using 1:2 with points pt 6 ps 0.7*ps lc rgb '{1}' title '{4} "
       "runs "
-      "as fitted', "
-      "$fit{2} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{3}' title 'the same, left out in "
-      "turn', "
-      "$check{2} using 1:2 with points pt 9 ps 1.3*ps lc rgb '{5}'{6}, "
-      "$worst{2} using 1:2:(sprintf('%d',int($3))) with labels left offset 0.8,-0.5 font ',11' tc rgb "
-      "'{0}'",
-      colour::ink, colour::quiet, i, colour::main, one.model.runs, colour::accent,
-      !checked ? ""
-               : fmt::format(" title '{} check runs'",
-                             one.model.quality.check ? one.model.quality.check->runs : 0)));
+      "as fitted'{3}{5}",
+      colour::ink, colour::quiet, i,
+      shown.left_out
+          ? fmt::format(", $fit{0} using 1:2 with points pt 7 ps 1.0*ps lc rgb '{1}' title 'the same, left "
+                        "out in turn', $worst{0} using 1:2:(sprintf('%d',int($3))) with labels left offset "
+                        "0.8,-0.5 font ',11' tc rgb '{2}'",
+                        i, colour::main, colour::ink)
+          : "",
+      one.model.runs,
+      shown.check
+          ? fmt::format(", $check{} using 1:2 with points pt 9 ps 1.3*ps lc rgb '{}' title '{} check runs'",
+                        i, colour::accent, one.model.quality.check ? one.model.quality.check->runs : 0)
+          : ""));
   forget_head(g);
 }
 

@@ -128,6 +128,8 @@ void Contest::enter_blend() {
     }
     e.cv.models.push_back(model);
   }
+  for (const std::size_t k : members)
+    if (!entries_[k].cv.problem.empty()) e.cv.problem = entries_[k].cv.problem;
   const Eigen::VectorXd w = weights_of(members, all_rows());
   e.surrogate = blend_of(members, w, [](const Entry& m) { return m.surrogate; });
   for (std::size_t k = 0; k < members.size(); ++k)

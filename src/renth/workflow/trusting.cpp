@@ -101,7 +101,8 @@ TrustResult::OfResponse trust_response(Session& session, const Response& respons
       r.model.judgement.next.push_back("with more runs: " + r.learning->sentence + " (renth refine)");
   }
   std::stable_sort(r.residuals.begin(), r.residuals.end(), [](const ResidualRow& a, const ResidualRow& b) {
-    return a.error_percent > b.error_percent;
+    return (std::isfinite(a.error_percent) ? a.error_percent : -1) >
+           (std::isfinite(b.error_percent) ? b.error_percent : -1);
   });
   return r;
 }

@@ -13,7 +13,8 @@ struct ResidualRow {
   std::int64_t id = 0;
   std::string batch;
   double at = 0;  ///< axis point of a curve
-  double observed = 0, fitted = 0, cross_validated = 0, error_percent = 0;
+  double observed = 0, fitted = 0;
+  double cross_validated = 0, error_percent = 0;  ///< NaN of a run without which the model cannot be fitted
 };
 struct TrustResult {
   struct OfResponse {
