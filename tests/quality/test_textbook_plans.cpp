@@ -205,7 +205,7 @@ TEST_CASE("what blocks add changes no figure of any kind") {
   const Data level = made(plan, truth, 0.02, 1), shifted = made(plan, truth, 0.02, 1, 5);
   Data one = level;
   one.blocks.resize(0);
-  for (const char* kind : {"polynomial", "kriging", "chaos", "rbf", "moving", "blend", ""}) {
+  for (const char* kind : {"polynomial", "kriging", "chaos", "rbf", "moving", ""}) {
     CAPTURE(kind);
     const Quality a = judged(level, kind).quality, b = judged(shifted, kind).quality,
                   c = judged(one, kind).quality;
