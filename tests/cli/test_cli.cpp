@@ -124,6 +124,7 @@ TEST_CASE("wrong requests end with 2, a message that helps, and nothing on stand
            {"-s . --json=false fitt kriging", "unknown verb fitt"},
            {"fitt kriging", "did you mean fit?"},
            {"help fitt", "did you mean fit?"},
+           {"-s", "--study: 1 required"},  // an option without its value is the last word
            {"draw slicse -o x.svg", "unknown figure slicse: draw: did you mean slices?"},
            {"plan lattice", "use one of full-factorial"},
            {"plan --runs 0", "--runs"},

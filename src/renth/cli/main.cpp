@@ -81,8 +81,8 @@ std::vector<std::string> verb_names() {
 std::string verb_asked(const std::vector<std::string>& words) {
   for (std::size_t i = 0; i < words.size(); ++i) {
     if (words[i].empty() || words[i][0] != '-') return words[i];
-    for (const char* with_value : {"-s", "--study", "--seed", "--threads", "--level"})
-      i += words[i] == with_value;
+    constexpr std::string_view with_value[] = {"-s", "--study", "--seed", "--threads", "--level"};
+    if (std::find(std::begin(with_value), std::end(with_value), words[i]) != std::end(with_value)) ++i;
   }
   return "";
 }
