@@ -367,43 +367,26 @@ TEST_CASE("ten terms on twenty runs are reported on: F(10, 10) at a half, where 
 
 TEST_CASE("every verb works on a polynomial that no run can be left out of") {
   const Tool tool;
-  tool.write("study.toml", R"([study]
-name = "seven"
-[[parameter]]
-name = "a"
-span = [0, 1]
-[[parameter]]
-name = "b"
-span = [0, 1]
-[[parameter]]
-name = "c"
-span = [0, 1]
-[[response]]
-name = "y"
-goal = "maximise"
-[solver]
-kind = "formula"
-[solver.formula]
-y = "3 + a - 2 * b + c"
-)");
-  tool("plan fractional-factorial --resolution III");
-  tool("run");
-  const Answer fit = tool("fit polynomial --model linear --json");
+  tool("init . --demo tank");
+  tool("plan full-factorial");
+  tool("run -q");
+  const Answer fit = tool("fit polynomial --model 'products + damping*draft*period' --json");
   REQUIRE(fit.status == 1);
   CHECK(fit.json()["models"][0]["verdict"] == "unfit");
   CHECK(fit.json()["models"][0]["quality"]["q2"].is_null());
   const auto trust = tool("trust --json").json()["responses"][0];
   for (const auto& r : trust["residuals"]) CHECK(r["cross_validated"].is_null());
   for (const char* command :
-       {"trust", "rank", "predict --at a=0.5", "extremes", "seek", "equation", "confirm",
-        "draw slices -o f.svg", "draw predicted-observed -o f.svg", "draw effects -o f.svg",
-        "draw contour --x a --y b -o f.svg", "draw importance -o f.svg", "export model -o m.json",
-        "predict --from-model m.json --at a=1,b=0,c=0.5"}) {
+       {"trust", "rank", "predict --at damping=80", "extremes", "seek", "equation --response heave",
+        "confirm", "draw slices --response heave -o f.svg", "draw predicted-observed -o f.svg",
+        "draw effects --response heave -o f.svg",
+        "draw contour --x damping --y draft --response heave -o f.svg", "draw importance -o f.svg",
+        "export model -o m.json", "predict --from-model m.json --at damping=70,draft=0.2,period=1.3"}) {
     CAPTURE(command);
     const Answer a = tool(command);
     CAPTURE(a.err);
     CHECK(a.status <= 1);
   }
   CHECK(contains(tool.read("f.svg"), "is unfit"));
-  CHECK(contains(tool("draw error-map --x a --y b -o f.svg").err, "no error estimate to map"));
+  CHECK(contains(tool("draw error-map --response heave -o f.svg").err, "no error estimate to map"));
 }

@@ -30,11 +30,12 @@ Eigen::VectorXd effects_of(const Regression& fit, const Data& fitted_to, const E
   return out;
 }
 
-}  // namespace
-
+/// Does the data come from more than one block?
 bool in_blocks(const Data& data) {
   return data.blocks.size() > 0 && data.blocks.minCoeff() != data.blocks.maxCoeff();
 }
+
+}  // namespace
 
 Eigen::MatrixXd block_effects(const Space& space, const Data& data, const Eigen::VectorXi& of) {
   Eigen::MatrixXd out(of.size(), data.outputs.cols());
@@ -83,20 +84,21 @@ Fit without_blocks(Fit fit) {
 Eigen::MatrixXd with_block_effects(const Surrogate& surrogate, const Space& space, const Data& fitted_to,
                                    const Data& runs, Eigen::MatrixXd mean) {
   if (runs.blocks.size() == 0 || fitted_to.blocks.size() == 0) return mean;
-  const auto of_member = [&](const Surrogate& member, const Data& with) {
-    return with_block_effects(member, space, with, runs, member.predict(runs.inputs).mean);
-  };
   if (const auto* rescaled = dynamic_cast<const Rescaled*>(&surrogate))
     return with_block_effects(*rescaled->inner(), space, fitted_to, runs, std::move(mean));
   if (const auto* blend = dynamic_cast<const Blend*>(&surrogate)) {
     mean.setZero();
-    for (std::size_t k = 0; k < blend->members().size(); ++k)
-      mean += blend->weights()[Index(k)] * of_member(*blend->members()[k], fitted_to);
+    for (std::size_t k = 0; k < blend->members().size(); ++k) {
+      const Surrogate& member = *blend->members()[k];
+      mean += blend->weights()[Index(k)] *
+              with_block_effects(member, space, fitted_to, runs, member.predict(runs.inputs).mean);
+    }
     return mean;
   }
   if (const auto* along = dynamic_cast<const Along*>(&surrogate)) {
     for (std::size_t k = 0; k < along->size(); ++k)
-      mean.col(Index(k)) = of_member(along->member(k), fitted_to.with_output(Index(k)));
+      mean.col(Index(k)) = with_block_effects(along->member(k), space, fitted_to.with_output(Index(k)), runs,
+                                              mean.col(Index(k)));
     return mean;
   }
   if (const auto* polynomial = dynamic_cast<const Polynomial*>(&surrogate)) {

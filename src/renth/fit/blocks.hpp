@@ -6,9 +6,6 @@
 
 namespace renth {
 
-/// Does the data come from more than one block?
-bool in_blocks(const Data& data);
-
 /// How far each block lies above the average of the blocks, by least squares of the blocks and
 /// suggested_terms() (N. R. Draper and H. Smith, Applied Regression Analysis, 3rd ed., 1998, section 14.1);
 /// what the runs cannot tell from the blocks is left to the blocks.

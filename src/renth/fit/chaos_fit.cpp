@@ -75,8 +75,7 @@ Fit chaos_fit(ChaosOptions options) {
       [options](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
         check_data(space, data);
         const auto [centre, spread, z] = standardise(data, "chaos");
-        const std::vector<int> groups = replicate_groups(data);
-        if (*std::max_element(groups.begin(), groups.end()) < 3)
+        if (group_count(replicate_groups(data)) < 4)
           throw Error("sparse chaos needs at least four different runs", "fit chaos", "add runs");
 
         const auto n = double(data.size());

@@ -16,7 +16,6 @@
 #include <renth/space/features.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
-#include <set>
 
 namespace renth {
 namespace {
@@ -78,8 +77,7 @@ bool replicates_differ(const Data& data) {
 }
 
 void refuse_what_cannot_be_fitted(const Data& data) {
-  const std::vector<int> groups = replicate_groups(data);
-  if (std::set<int>(groups.begin(), groups.end()).size() < 2)
+  if (group_count(replicate_groups(data)) < 2)
     throw Error("kriging needs at least two different runs", "fit kriging", "add runs");
 }
 

@@ -112,7 +112,7 @@ Fit rbf_fit(RbfOptions options) {
       throw Error(fmt::format("radial basis functions on {} runs would need too much memory", data.size()),
                   "fit rbf", "use kriging, which goes by nearest runs when there are many");
     const std::vector<int> groups = replicate_groups(data);
-    const bool repeated = std::size_t(*std::max_element(groups.begin(), groups.end())) + 1 < groups.size();
+    const bool repeated = std::size_t(group_count(groups)) < groups.size();
     const bool noisy = data.noisy || repeated;
     Data part = data;
     if (data.size() > options.part) {

@@ -15,9 +15,13 @@ std::vector<int> replicate_groups(const Data& data) {
   return group;
 }
 
+int group_count(const std::vector<int>& groups) {
+  return groups.empty() ? 0 : 1 + *std::max_element(groups.begin(), groups.end());
+}
+
 PureError pure_error(const Data& data, const Eigen::VectorXd& y, const Eigen::VectorXd& root) {
   const std::vector<int> group = replicate_groups(data);
-  const int groups = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
+  const int groups = group_count(group);
   std::vector<long double> sum(std::size_t(groups), 0), weight(std::size_t(groups), 0);
   for (std::size_t i = 0; i < group.size(); ++i) {
     const long double w = root[Eigen::Index(i)] * root[Eigen::Index(i)];

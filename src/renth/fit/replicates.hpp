@@ -9,6 +9,9 @@ namespace renth {
 /// For each run the number (0, 1, …) of its replicate group: runs with the same point and block.
 std::vector<int> replicate_groups(const Data& data);
 
+/// How many groups such numbers name.
+int group_count(const std::vector<int>& groups);
+
 /// How replicates scatter about their own means: Σ w (y − ȳ)² and its degrees of freedom.
 struct PureError {
   double ss = 0;

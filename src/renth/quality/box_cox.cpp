@@ -80,8 +80,8 @@ std::optional<BoxCox> box_cox(const Space& space, const Data& data, const Terms&
   });
   const auto at = std::size_t(top - out.profile.begin());
   out.lambda = likeliest(likelihood, out.profile, at);
-  std::tie(out.low, out.high) = interval(likelihood, out, level);
   const auto [low, high] = interval(likelihood, out, 0.95);
+  std::tie(out.low, out.high) = level == 0.95 ? std::pair(low, high) : interval(likelihood, out, level);
   out.suggestion = std::round(out.lambda * 10) / 10;
   for (const double simple : {1.0, 0.0, 0.5, -1.0, -0.5, 2.0})
     if (simple >= low && simple <= high) {

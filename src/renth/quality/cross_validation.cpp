@@ -17,14 +17,11 @@
 
 namespace renth {
 
-namespace {
-
 using Eigen::Index;
 
-/// What stays together: replicates, but for those that the polynomial cannot do without.
-std::vector<int> groups_left_out(const Space& space, const Data& data, Terms terms) {
+std::vector<int> left_out_together(const Space& space, const Data& data, Terms terms) {
   std::vector<int> group = replicate_groups(data);
-  const int count = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
+  const int count = group_count(group);
   if (std::size_t(count) == group.size()) return group;  // nothing is repeated
   if (terms.empty()) terms = suggested_terms(space, data.inputs, data.blocks, 0);
   Data design = data;
@@ -46,12 +43,9 @@ std::vector<int> groups_left_out(const Space& space, const Data& data, Terms ter
   return group;
 }
 
-}  // namespace
-
-Folds make_folds(const Space& space, const Data& data, Seed seed, int repeat, const Terms& terms) {
+Folds make_folds(const std::vector<int>& group, Seed seed, int repeat) {
   constexpr int most = 10;
-  const std::vector<int> group = groups_left_out(space, data, terms);
-  const int groups = group.empty() ? 0 : *std::max_element(group.begin(), group.end()) + 1;
+  const int groups = group_count(group);
   Folds folds;
   folds.count = groups <= most_folds_of_one ? groups : most;
   const std::vector<int> order = Stream(seed, "folds", std::uint64_t(repeat)).permutation(groups);

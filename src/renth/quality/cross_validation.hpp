@@ -18,20 +18,26 @@ struct Folds {
   int count = 0;
 };
 
-/// Up to so many settings each is a fold of its own.
-inline constexpr int most_folds_of_one = 120;
-
-/// Folds of nearly equal size: each run (with its replicates) on its own for up to 120 different
-/// points, where what a tenth of the runs teaches would be missed, else ten, drawn with the seed. The same
-/// for every kind of surrogate. Each repeat draws anew.
-///
-/// Replicates stay together, but for those without which the polynomial can hardly be estimated or not at all
-/// (their leverages, which are the eigenvalue of their part of the hat matrix, add up to more than 0.9): the
-/// centre runs of a rotatable plan are left out one at a time.
+/// Which runs are left out together: n group numbers as replicate_groups() gives them, but for replicates
+/// without which the polynomial can hardly be estimated or not at all (their leverages, which are the
+/// eigenvalue of their part of the hat matrix, add up to more than 0.9): the centre runs of a rotatable plan
+/// are left out one at a time.
 ///
 /// \param terms  of that polynomial; empty: the richest of quadratic, products and linear that the runs
 /// carry.
-Folds make_folds(const Space& space, const Data& data, Seed seed, int repeat = 0, const Terms& terms = {});
+std::vector<int> left_out_together(const Space& space, const Data& data, Terms terms = {});
+
+/// Up to so many groups each is a fold of its own.
+inline constexpr int most_folds_of_one = 120;
+
+/// Folds of nearly equal size that part no group: each group on its own for up to 120, where what a tenth of
+/// the runs teaches would be missed, else ten, drawn with the seed. The same for every kind of surrogate.
+/// Each repeat draws anew.
+Folds make_folds(const std::vector<int>& groups, Seed seed, int repeat = 0);
+inline Folds make_folds(const Space& space, const Data& data, Seed seed, int repeat = 0,
+                        const Terms& terms = {}) {
+  return make_folds(left_out_together(space, data, terms), seed, repeat);
+}
 
 /// How many settings have replicates that are in several folds.
 int settings_in_several_folds(const Data& data, const Folds& folds);

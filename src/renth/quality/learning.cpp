@@ -73,7 +73,7 @@ double quantile(std::vector<double> v, double p) {
 std::vector<double> q2_of_subsets(const Space& space, const Data& data, const Fit& fit,
                                   const std::vector<int>& sizes, int repeats, Seed seed) {
   const std::vector<int> group = replicate_groups(data);
-  const int groups = 1 + *std::max_element(group.begin(), group.end());
+  const int groups = group_count(group);
   std::vector<double> found(sizes.size() * std::size_t(repeats));
   parallel_for(std::int64_t(found.size()), [&](std::int64_t k) {
     const int size = sizes[std::size_t(k) / std::size_t(repeats)];
@@ -132,7 +132,7 @@ LearningCurve learning_curve(const Space& space, const Data& data, const Fit& fi
   out.target = options.target * options.reachable;
   out.rate = no_q2;
   const std::vector<int> group = replicate_groups(data);
-  const int groups = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
+  const int groups = group_count(group);
   if (groups < 12) {
     out.sentence = fmt::format("{} different runs are too few to say how it gets better with more", groups);
     return out;

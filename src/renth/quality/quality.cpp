@@ -52,10 +52,9 @@ double largest_of(const Eigen::VectorXd& y) {
   return most;
 }
 
-/// Over all outputs, each about its own mean and block.
-Sums over_outputs(const Data& data, const Eigen::MatrixXd& predicted) {
+/// Over all outputs. \param centre  block_means() of the data.
+Sums over_outputs(const Data& data, const Eigen::MatrixXd& predicted, const Eigen::MatrixXd& centre) {
   Sums out;
-  const Eigen::MatrixXd centre = block_means(data);
   for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {
     const Eigen::VectorXd y = data.outputs.col(k);
     out.add(Sums::of(y, predicted.col(k), centre.col(k), largest_of(y)));
@@ -76,7 +75,7 @@ CheckQuality on_check(const Surrogate& surrogate, const Data& check, double leve
   CheckQuality out;
   const Prediction p = predict_in_blocks(surrogate, check.inputs, {.variance = true}, parallel_for);
   const Intervals bounds = surrogate.intervals(p, level), judged = surrogate.intervals(p, 0.95);
-  const Sums sums = over_outputs(check, p.mean);
+  const Sums sums = over_outputs(check, p.mean, block_means(check));
   int inside = 0, inside_95 = 0;
   for (Eigen::Index k = 0; k < check.outputs.cols(); ++k) {
     const Eigen::VectorXd y = check.outputs.col(k);
@@ -127,7 +126,7 @@ double percent_error(double error, double value, double largest) {
 }
 
 PredictiveError predictive_error(const Data& data, const CrossValidation& cv) {
-  const Sums crossed = over_outputs(data, cv.predicted);
+  const Sums crossed = over_outputs(data, cv.predicted, block_means(data));
   return {crossed.r2(), crossed.rmse()};
 }
 
@@ -142,7 +141,7 @@ Quality measure_quality(const Space& space, const Surrogate& surrogate, const Da
   const Prediction p = predict_in_blocks(surrogate, data.inputs, {.variance = true}, parallel_for);
   const Eigen::MatrixXd mean = with_block_effects(surrogate, space, data, data, p.mean),
                         centre = block_means(data);
-  const Sums fitted = over_outputs(data, mean), crossed = over_outputs(data, cv.predicted);
+  const Sums fitted = over_outputs(data, mean, centre), crossed = over_outputs(data, cv.predicted, centre);
   for (Eigen::Index k = 0; data.outputs.cols() > 1 && k < data.outputs.cols(); ++k) {
     const Eigen::VectorXd y = data.outputs.col(k);
     const double largest = largest_of(y);

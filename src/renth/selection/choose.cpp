@@ -109,9 +109,7 @@ std::string reason(Contest& contest, std::size_t chosen, std::size_t smallest) {
 }  // namespace
 
 int suggested_repeats(const Data& data) {
-  const std::vector<int> group = replicate_groups(data);
-  const int settings = group.empty() ? 0 : 1 + *std::max_element(group.begin(), group.end());
-  if (settings <= most_folds_of_one || data.size() > 1000) return 1;
+  if (group_count(replicate_groups(data)) <= most_folds_of_one || data.size() > 1000) return 1;
   return data.size() <= 400 ? 3 : 2;
 }
 

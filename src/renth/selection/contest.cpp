@@ -34,7 +34,8 @@ Contest::Contest(const Space& space, const Data& data, Seed seed, const Choosing
                  const Terms& terms)
     : space_(space), data_(data), seed_(seed), options_(options) {
   const int repeats = options.repeats > 0 ? options.repeats : suggested_repeats(data);
-  for (int r = 0; r < repeats; ++r) folds_.push_back(make_folds(space, data, seed, r, terms));
+  const std::vector<int> together = left_out_together(space, data, terms);
+  for (int r = 0; r < repeats; ++r) folds_.push_back(make_folds(together, seed, r));
   if (folds_[0].count < 2)
     throw Error("cross-validation needs runs at two or more different points", "cross-validation",
                 "add runs");
@@ -200,6 +201,7 @@ void Contest::cross_validate_entry(Entry& e) {
         e.cv = std::move(cv);
       } else {
         e.squared += squared;
+        if (e.cv.problem.empty()) e.cv.problem = cv.problem;
       }
     }
     finish(e);

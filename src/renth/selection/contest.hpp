@@ -37,7 +37,7 @@ class Contest {
  public:
   static constexpr std::size_t none = std::size_t(-1);  ///< no entry
 
-  /// \param terms  of the polynomial asked for, as make_folds() takes them.
+  /// \param terms  of the polynomial asked for, as left_out_together() takes them.
   Contest(const Space& space, const Data& data, Seed seed, const ChoosingOptions& options,
           const Terms& terms = {});
 

@@ -8,6 +8,7 @@
 #include <renth/numeric/random.hpp>
 #include <renth/problem/bound_values.hpp>
 #include <renth/store/session.hpp>
+#include <renth/terms/block_columns.hpp>
 
 namespace renth {
 
@@ -158,20 +159,6 @@ Eigen::MatrixXd stacked(const std::vector<Eigen::VectorXd>& points, Eigen::Index
 
 namespace {
 
-/// Blocks count from 0 without gaps; one block alone is none.
-Eigen::VectorXi numbered(const std::vector<int>& blocks) {
-  std::vector<int> distinct = blocks;
-  std::sort(distinct.begin(), distinct.end());
-  distinct.erase(std::unique(distinct.begin(), distinct.end()), distinct.end());
-  Eigen::VectorXi out;
-  if (distinct.size() < 2) return out;
-  out.resize(Eigen::Index(blocks.size()));
-  for (std::size_t i = 0; i < blocks.size(); ++i)
-    out[Eigen::Index(i)] =
-        static_cast<int>(std::lower_bound(distinct.begin(), distinct.end(), blocks[i]) - distinct.begin());
-  return out;
-}
-
 void note_left_out(const Response& response, int aside, int other_fixed, Notes& notes) {
   if (aside > 0)
     add_note(notes, "set_aside",
@@ -219,7 +206,9 @@ RunData collect_data(Session& session, const Response& response, const std::vect
     out.ids.push_back(runs.ids[std::size_t(i)]);
     out.batches.push_back(runs.batches[std::size_t(runs.batch[std::size_t(i)])].name);
   }
-  out.data.blocks = numbered(blocks);
+  const std::vector<int> numbers =
+      numbered_blocks(Eigen::VectorXi::Map(blocks.data(), Eigen::Index(blocks.size())));
+  out.data.blocks = Eigen::VectorXi::Map(numbers.data(), Eigen::Index(numbers.size()));
   out.data.noisy = study.noisy;
   if (weight) out.data.weights = weights_of(study, runs, rows, out.data.inputs, *weight);
   note_left_out(response, aside, other_fixed, out.notes);

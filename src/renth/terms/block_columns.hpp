@@ -5,7 +5,10 @@
 
 namespace renth {
 
-/// The blocks of n runs, counted 0, 1, … in the order of their numbers, and their sum-to-zero contrasts.
+/// The blocks of n runs, counted 0, 1, … without gaps in the order of their numbers; empty: one block.
+std::vector<int> numbered_blocks(const Eigen::VectorXi& blocks);
+
+/// Those and their sum-to-zero contrasts.
 struct BlockColumns {
   std::vector<int> of_run;    ///< n; empty: one block
   Eigen::MatrixXd contrasts;  ///< blocks × (blocks − 1)

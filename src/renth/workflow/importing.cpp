@@ -70,9 +70,12 @@ class Importer {
     return out;
   }
 
-  /// A run that is done, not counted yet, and in nothing other than the row; null if there is none.
-  const Run* same_as(const ImportRow& row, const std::set<std::int64_t>& counted) const {
-    const auto [from, to] = done_.equal_range(setting_key(row.settings));
+  using RunsBySetting = std::unordered_multimap<std::string, std::size_t>;  // by setting_key()
+
+  /// A run of these, not counted yet, and in nothing other than the row; null if there is none.
+  const Run* same_as(const ImportRow& row, const RunsBySetting& done,
+                     const std::set<std::int64_t>& counted) const {
+    const auto [from, to] = done.equal_range(setting_key(row.settings));
     for (auto at = from; at != to; ++at) {
       const Run& run = runs_[at->second];
       const auto same_response = [&](const auto& o) {
@@ -85,17 +88,19 @@ class Importer {
     return nullptr;
   }
 
+  static bool is_new_result(const ImportRow& row) { return !row.id && !row.outputs.empty(); }
+
   /// Rows without an id that are all there already: the same table again.
   void find_same_again(const std::vector<ImportRow>& rows) {
+    const auto new_rows = std::size_t(std::count_if(rows.begin(), rows.end(), is_new_result));
+    if (new_rows == 0) return;
+    RunsBySetting done;
     for (std::size_t i = 0; i < runs_.size(); ++i)
-      if (runs_[i].status == RunStatus::done) done_.emplace(setting_key(runs_[i].settings), i);
+      if (runs_[i].status == RunStatus::done) done.emplace(setting_key(runs_[i].settings), i);
     std::set<std::int64_t> counted;
-    std::size_t new_rows = 0;
-    for (const ImportRow& row : rows) {
-      if (row.id || row.outputs.empty()) continue;
-      ++new_rows;
-      if (const Run* run = same_as(row, counted)) counted.insert(run->id);
-    }
+    for (const ImportRow& row : rows)
+      if (is_new_result(row))
+        if (const Run* run = same_as(row, done, counted)) counted.insert(run->id);
     same_again_ = new_rows > 1 && counted.size() == new_rows;
     const std::vector<std::int64_t> ids(counted.begin(), counted.end());
     if (same_again_)
@@ -187,7 +192,7 @@ class Importer {
   }
 
   void store(const ImportRow& row) {
-    if (same_again_ && !row.id && !row.outputs.empty()) {
+    if (same_again_ && is_new_result(row)) {
       ++result_.unchanged;
       return;
     }
@@ -263,8 +268,7 @@ class Importer {
   std::size_t total_ = 0;
   std::vector<Run> runs_;
   std::unordered_map<std::int64_t, std::size_t> by_id_;
-  std::multimap<double, std::size_t> planned_;              // by first coordinate
-  std::unordered_multimap<std::string, std::size_t> done_;  // by setting_key()
+  std::multimap<double, std::size_t> planned_;  // by first coordinate
   bool same_again_ = false;
   std::set<std::int64_t> taken_;
   std::map<std::pair<std::string, std::string>, std::string> batch_names_;

@@ -1,5 +1,8 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+#include <map>
 #include <renth/base/error.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/workflow/judging.hpp>
@@ -21,9 +24,13 @@ Judgement judgement_from(const std::string& text) {
 }
 
 Contenders contenders(const ModelResult& m) {
-  Contenders out{m.tried.size(), {}};
+  std::map<std::string, double> best;  // of the settings of each other kind
   for (const Tried& t : m.tried)
-    if (t.kind != m.kind && t.q2 <= m.quality.q2) out.worse.push_back(t.kind);
+    if (t.kind != m.kind && std::isfinite(t.q2))
+      best[t.kind] = std::max(best.emplace(t.kind, t.q2).first->second, t.q2);
+  Contenders out{m.tried.size(), {}};
+  for (const auto& [kind, q2] : best)
+    if (q2 <= m.quality.q2) out.worse.push_back(kind);
   return out;
 }
 
