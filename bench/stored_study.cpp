@@ -84,7 +84,7 @@ void measure(int n, int d, int responses) {
   {
     Store store(folder);
     load = best_of(3, [&] {
-      for (int k = 0; k < responses; ++k) store.current(fmt::format("y{}", k));
+      for (int k = 0; k < responses; ++k) store.fitted(fmt::format("y{}", k));
     });
     Session session(folder);
     const FittedStudy fitted(session, {});

@@ -2,6 +2,7 @@
 
 #include <cmath>
 #include <renth/document/figures.hpp>
+#include <renth/document/parts.hpp>
 #include <renth/document/wording.hpp>
 
 using namespace renth;
@@ -19,10 +20,33 @@ TEST_CASE("a figure listed once is in the document by its key and in the table b
       R"([{"response":"power","mean":12.3456789,"prediction":[11.0,13.5],"share":0.256,"within":true,"hidden":3.0},)"
       R"({"response":"load","mean":null,"prediction":null,"share":0.5,"within":false,"hidden":4.0}])");
   const std::string table = table_of(rows);
-  for (const char* part :
-       {"mean [kW]", "80 % of a run", "share [%]", "12.35", "11 … 13.5", "25.6", "NO", "undefined", "only"})
+  for (const char* part : {"mean [kW]", "80 % of a run", "share [%]", "12.35", "11.00 … 13.50", "25.6", "NO",
+                           "undefined", "only"})
     CHECK(table.find(part) != std::string::npos);
   CHECK(table.find("hidden") == std::string::npos);
+}
+
+TEST_CASE("numbers of a column align on the point, each with the digits that its error leaves") {
+  const Rows rows = {
+      {number("", "mean", 51.23456).known_to(0.83),
+       bounds("", "of a run", 49.1234, 53.4, 0.95).known_to(0.83)},
+      {number("", "mean", 1234.5).known_to(41), bounds("", "of a run", 1150, 1320.25, 0.95).known_to(41)},
+      {number("", "mean", 7).known_to(0), bounds("", "of a run", -7, 7, 0.95).known_to(0)},
+      {number("", "mean", NAN), bounds("", "of a run", NAN, NAN, 0.95)}};
+  CHECK(table_of(rows) ==
+        "     mean      95 % of a run\n"
+        "  ────────────────────────────\n"
+        "    51.23    49.12 …   53.40\n"
+        "  1234     1150    … 1320\n"
+        "     7       -7    …    7\n"
+        "        –          undefined\n");
+}
+
+TEST_CASE("a next step names the study that is elsewhere, in commands and not in remarks") {
+  const std::string text = "a renth b\n" + next_step("cd x && renth check", "or renth plan") + "end";
+  CHECK(in_study(text, "") == text);
+  CHECK(in_study(text, "-s 'a b'") == "a renth b\nnext: cd x && renth -s 'a b' check   # or renth plan\nend");
+  CHECK(in_study(next_step("renth -s x fit"), "-s y") == "next: renth -s x fit\n");
 }
 
 TEST_CASE("what has no title is in the document alone") {
@@ -42,7 +66,7 @@ TEST_CASE("groups are objects in the document and columns in print") {
   CHECK(some[0].front().shown == "–");
   CHECK(some[0].front().title == some[1].front().title);
   const std::string beside = beside_each_other({{"one", figures}, {"two", figures}});
-  CHECK(beside.find("check R²  0.25  0.25") != std::string::npos);
+  CHECK(beside.find("check R²  0.2500  0.2500") != std::string::npos);
 }
 
 TEST_CASE("along an axis each key has the array of its values") {

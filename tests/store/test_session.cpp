@@ -163,10 +163,13 @@ TEST_CASE("a surrogate knows when its runs or its study have changed") {
     set_runs_aside(session, {1}, "", "odd");
     CHECK(current_surrogate(session, session.study.responses[1], notes));
     CHECK(has(notes, "out_of_date"));
-    CHECK_THROWS_WITH_AS(trust_responses(session, {.responses = {"y"}}),
-                         doctest::Contains("renth fit --response y"), Error);
+    // It is still the fit of those runs, and can be judged; with another value it is a fit of something else.
+    CHECK(trust_responses(session, {.responses = {"y"}}).responses[0].model.runs == 20);
     set_runs_aside(session, {1}, "", std::nullopt);
     CHECK_NOTHROW(trust_responses(session, {.responses = {"y"}}));
+    session.store.set_outputs(1, {{"y", {{99}, {}}}});
+    CHECK_THROWS_WITH_AS(trust_responses(session, {.responses = {"y"}}),
+                         doctest::Contains("renth fit --response y"), Error);
   }
   f.write(replaced(curve_study, "span = [1, 3]", "span = [1, 4]"));
   Session session(f.path);
@@ -350,7 +353,7 @@ TEST_CASE("a verdict is worked out once, and again when runs, study or surrogate
   fill(f, 25);
   const auto kept = [&] {
     Session session(f.path);
-    const std::int64_t id = session.store.current_id("y");
+    const std::int64_t id = session.store.fitted_id("y");
     return session.store.worked_out("judgement", id, session.state());
   };
   {

@@ -114,7 +114,7 @@ TEST_CASE("surrogates keep their predictions, folds and history") {
   const auto [points, s] = Fitted();
   store.save(s);
   store.save(s);
-  const StoredSurrogate back = *store.current("power");
+  const StoredSurrogate back = *store.fitted("power");
   CHECK(back.id == 2);
   CHECK(back.data_hash == s.data_hash);
   CHECK(back.runs == s.runs);
@@ -123,7 +123,40 @@ TEST_CASE("surrogates keep their predictions, folds and history") {
   CHECK(back.surrogate->predict(points).mean == s.surrogate->predict(points).mean);
   REQUIRE(back.cv.models.size() == s.cv.models.size());
   CHECK(back.cv.models[3]->predict(points).mean == s.cv.models[3]->predict(points).mean);
-  CHECK_FALSE(store.current("load"));
+  CHECK_FALSE(store.fitted("load"));
+}
+
+TEST_CASE("fits have names; the one before the current is kept, and only what has a name keeps its folds") {
+  const renth::test::Scratch folder;
+  Store store(folder.path);
+  auto [points, s] = Fitted();
+  const auto fold_owners = [&] {
+    Database db(folder.path / "study.db");
+    Statement query = db.prepare("SELECT DISTINCT surrogate FROM fold_model ORDER BY surrogate");
+    std::vector<std::int64_t> out;
+    while (query.step()) out.push_back(query.integer(0));
+    return out;
+  };
+  using Ids = std::vector<std::int64_t>;
+  const std::int64_t first = store.save(s, "first");
+  s.data_hash ^= 1;
+  const std::int64_t second = store.save(s);
+  CHECK(store.fitted_id("power") == second);
+  CHECK(store.fitted_id("power", previous_fit) == first);
+  const std::int64_t again = store.save(s);  // the same once more: what was before stays within reach
+  CHECK(store.fitted_id("power") == again);
+  CHECK(store.fitted_id("power", previous_fit) == first);
+  CHECK(fold_owners() == Ids{first, again});
+  store.make_current("power", first);
+  CHECK(store.fitted_id("power", previous_fit) == again);
+  store.forget_fit("power", "first");
+  CHECK(store.fitted("power")->id == first);
+  CHECK(fold_owners() == Ids{first, again});
+  s.data_hash ^= 2;
+  const std::int64_t third = store.save(s);
+  CHECK(fold_owners() == Ids{first, third});
+  CHECK(store.fit_names().size() == 2);
+  CHECK(store.fit_names()[0].runs == int(s.runs.size()));
 }
 
 TEST_CASE("a damaged store and one from the future are refused, not overwritten") {
@@ -183,7 +216,8 @@ TEST_CASE("what was worked out holds in its state alone, and goes with its surro
 
 TEST_CASE("a store that was changed by something else is refused with a sentence, whatever row it is") {
   const renth::test::Scratch folder;
-  const auto make = [&] {
+  const auto [points, fitted] = Fitted();
+  const auto make = [&, &surrogate = fitted] {
     for (const char* part : {"study.db", "study.db-wal", "study.db-shm"})
       std::filesystem::remove(folder.path / part);
     Store store(folder.path);
@@ -191,6 +225,7 @@ TEST_CASE("a store that was changed by something else is refused with a sentence
     store.set_outputs(1, {{"power", {{2.5}, {}}}});
     store.set_status(1, RunStatus::done, "", 1, 1);
     store.set_aside(1, "power", "odd");
+    store.save(surrogate);
     store.save_proposals({{1, {{"radius", 5.0}}}}, nlohmann::json::object());
     store.keep({"rank", "", nlohmann::json::object(), 1, 2, "{}", ""});
   };
@@ -201,17 +236,19 @@ TEST_CASE("a store that was changed by something else is refused with a sentence
     store.run(1);
     store.proposals();
     store.results();
+    store.fit_names();
     store.read_done([](const RunRow&) {}, [] {}, [](auto, auto, auto) {}, [](auto, auto) {});
   };
   make();
   CHECK_NOTHROW(read());
-  for (const char* sql : {"UPDATE run SET status = 17 WHERE id = 2", "UPDATE run SET status = 3 WHERE id = 1",
-                          "UPDATE run SET settings = replace(settings, '1', '2') WHERE id = 1",
-                          "UPDATE run SET set_aside = 'no' WHERE id = 1",
-                          "UPDATE run SET block = 1 WHERE id = 1", "UPDATE output SET value = '[2.6]'",
-                          "UPDATE output SET response = 'load'", "UPDATE output SET checksum = NULL",
-                          "UPDATE output_set_aside SET response = 'load'", "UPDATE batch SET use = 'check'",
-                          "UPDATE proposal SET settings = '{}'", "UPDATE result SET document = '[]'"}) {
+  for (const char* sql :
+       {"UPDATE run SET status = 17 WHERE id = 2", "UPDATE run SET status = 3 WHERE id = 1",
+        "UPDATE run SET settings = replace(settings, '1', '2') WHERE id = 1",
+        "UPDATE run SET set_aside = 'no' WHERE id = 1", "UPDATE run SET block = 1 WHERE id = 1",
+        "UPDATE output SET value = '[2.6]'", "UPDATE output SET response = 'load'",
+        "UPDATE output SET checksum = NULL", "UPDATE output_set_aside SET response = 'load'",
+        "UPDATE batch SET use = 'check'", "UPDATE proposal SET settings = '{}'",
+        "UPDATE result SET document = '[]'", "UPDATE fit_name SET response = 'load'"}) {
     CAPTURE(sql);
     make();
     renth::test::damage_store(folder.path, sql);
@@ -250,11 +287,11 @@ TEST_CASE("a surrogate of which a single bit was turned is refused, wherever it 
       sqlite3_finalize(update);
     };
     write(bytes);
-    CHECK_THROWS_WITH_AS(Store(folder.path).current("power"), doctest::Contains("is damaged"), Error);
+    CHECK_THROWS_WITH_AS(Store(folder.path).fitted("power"), doctest::Contains("is damaged"), Error);
     write(whole);
     sqlite3_close(raw);
   }
-  CHECK(Store(folder.path).current("power")->surrogate->predict(points).mean ==
+  CHECK(Store(folder.path).fitted("power")->surrogate->predict(points).mean ==
         s.surrogate->predict(points).mean);
 }
 

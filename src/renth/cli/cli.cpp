@@ -7,6 +7,7 @@
 #include <cstdio>
 #include <renth/base/text.hpp>
 #include <renth/cli/cli.hpp>
+#include <renth/document/parts.hpp>
 #include <renth/table/table_file.hpp>
 
 namespace renth::cli {
@@ -72,6 +73,10 @@ void put(std::string_view text, std::FILE* to) {
 
 void print_text(const std::string& text) {
   put(text, stdout);
+}
+
+void print_table(const Globals& globals, const std::string& text) {
+  print_text(in_study(text, globals.study == "." ? "" : "-s " + as_typed({globals.study})));
 }
 
 void print_aside(const std::string& text) {

@@ -47,13 +47,16 @@ void print_trouble(const std::string& text);
 /// A document, indented.
 void print_document(const Json& document);
 
+/// A table whose `next:` lines are commands of this study.
+void print_table(const Globals& globals, const std::string& text);
+
 /// Prints a result as the document or the table.
 template <class Asked, class Result>
 void print(const Globals& globals, const Asked& study, const Result& result) {
   if (globals.json)
     print_document(to_document(study, result));
   else
-    print_text(to_table(study, result));
+    print_table(globals, to_table(study, result));
 }
 
 /// Lines of a result's document, where they grow with the runs; a result that has such says how many.
@@ -77,7 +80,7 @@ int finish(const Globals& globals, Session& session, const Result& result, int s
   if (globals.json)
     print_document(document);
   else
-    print_text(to_table(session.study, result));
+    print_table(globals, to_table(session.study, result));
   keep(globals, session, variant, kept ? json_text(document) : "", status);
   return status;
 }

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <renth/cli/cli.hpp>
 #include <renth/document/fit.hpp>
+#include <renth/document/named_fits.hpp>
 #include <renth/fit/methods.hpp>
 #include <renth/workflow/fitting.hpp>
 
@@ -10,6 +11,9 @@ namespace {
 struct FitOptions {
   FittingOptions fitting;
   std::vector<std::string> take;
+  // What is done with fits that were made before, instead of fitting:
+  std::string return_to, forget;
+  bool current = false, list = false;
 };
 
 void declare_polynomial(CLI::App& app, FittingOptions& f) {
@@ -59,8 +63,51 @@ void declare_metamodels(CLI::App& app, FittingOptions& f) {
       ->check(CLI::IsMember(radial_basis_words.all()));
 }
 
+void declare_kept_fits(CLI::App& app, FitOptions& o) {
+  auto* as = app.add_option("--as", o.fitting.keep_as,
+                            "keep the fits by this name too: for trust --against and fit --return");
+  auto* current = app.add_flag("--current", o.current, "with --as: name the current fits, and fit nothing");
+  auto* back =
+      app.add_option("--return", o.return_to,
+                     "make the fits of this name the current ones again, and fit nothing; `last` are "
+                     "those before the current ones");
+  auto* list = app.add_flag("--list", o.list, "show the fits that have a name, and fit nothing");
+  auto* forget = app.add_option("--forget", o.forget, "take this name from the fits that have it");
+  for (auto* one : {current, back, list, forget}) {
+    for (auto* other : {current, back, list, forget})
+      if (other != one) one->excludes(other);
+    if (one != current) one->excludes(as);
+    for (auto* option : app.get_options())
+      if (option != one && option != as && option->get_name() != "--response" &&
+          option->get_name() != "--help" && option != current && option != back && option != list &&
+          option != forget)
+        one->excludes(option);
+  }
+}
+
+/// Naming, listing, returning: nothing is fitted.
+int with_kept_fits(const FitOptions& o, const Globals& globals) {
+  Session session(globals.study);
+  const std::vector<std::string>& responses = o.fitting.responses;
+  if (!o.return_to.empty())
+    return finish(globals, session, return_to_fits(session, o.return_to, responses, globals.level), 0);
+  if (o.list) {
+    print(globals, session.study, list_fits(session));
+    return 0;
+  }
+  const NamedFitsResult changed = o.current ? name_current_fits(session, o.fitting.keep_as, responses)
+                                            : forget_fits(session, o.forget, responses);
+  if (!o.current && !globals.json) print_text("No longer kept by this name:\n");
+  print(globals, session.study, changed);
+  log(globals, session);
+  return 0;
+}
+
 int fit(FitOptions& o, const Globals& globals) {
   o.fitting.responses = split(o.fitting.responses);
+  if (o.current && o.fitting.keep_as.empty())
+    throw Error("the current fits are to be kept, and have no name", "--current", "add --as NAME");
+  if (o.current || o.list || !o.return_to.empty() || !o.forget.empty()) return with_kept_fits(o, globals);
   o.fitting.take_confirm = !o.take.empty();
   o.fitting.seed = globals.seed;
   o.fitting.level = globals.level;
@@ -109,6 +156,7 @@ std::function<int()> declare_fit(CLI::App& app, Globals& globals) {
                "sources");
   app.add_option("--take", o.take, "confirm: fit the runs of confirm batches too")
       ->check(CLI::IsMember({"confirm"}));
+  declare_kept_fits(app, o);
   return [options, &globals] { return fit(*options, globals); };
 }
 

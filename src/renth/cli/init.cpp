@@ -1,4 +1,5 @@
 #include <renth/cli/cli.hpp>
+#include <renth/document/parts.hpp>
 #include <renth/workflow/importing.hpp>
 
 namespace renth::cli {
@@ -33,9 +34,10 @@ std::function<int()> declare_init(CLI::App& app, Globals& globals) {
     print("Made a study in {}.\n", o->folder);
     if (!said.empty()) print("Guessed from the table (correct study.toml where this is wrong):\n");
     for (const std::string& line : said) print("  {}\n", line);
-    print("next: {}cd {} && renth {}\n",
-          o->from.empty() && o->demo.empty() ? "write your study into study.toml, " : "", o->folder,
-          o->demo.empty() ? "check" : "plan");
+    const bool starter = o->from.empty() && o->demo.empty();
+    print_text(
+        next_step("cd " + as_typed({o->folder}) + (o->demo.empty() ? " && renth check" : " && renth plan"),
+                  starter ? "first write your study into study.toml" : ""));
     return 0;
   };
 }

@@ -1,4 +1,5 @@
 #include <renth/cli/cli.hpp>
+#include <renth/document/parts.hpp>
 #include <renth/document/plan.hpp>
 #include <renth/study/table_points.hpp>
 #include <renth/workflow/planning.hpp>
@@ -53,6 +54,17 @@ Eigen::MatrixXd candidates_of(const Study& study, const std::string& file) {
   return out;
 }
 
+/// The command of a range of runs for one number of them.
+std::string of_that_size(std::vector<std::string> words, const std::string& range, int runs) {
+  for (std::string& word : words)
+    if (word == range || word == "--runs=" + range) {
+      word.replace(word.size() - range.size(), range.size(), std::to_string(runs));
+      break;
+    }
+  std::erase(words, "--json");
+  return "renth " + as_typed(words);
+}
+
 int plan(PlanOptions& o, const Globals& globals) {
   PlanningOptions& p = o.plan;
   p.request.random_order = o.order == "random";
@@ -69,7 +81,9 @@ int plan(PlanOptions& o, const Globals& globals) {
   Session session(globals.study);
   if (!o.at.empty()) p.request.at = session.study.point(parse_settings(o.at, "--at"), "--at");
   if (!o.candidates.empty()) p.request.candidates = candidates_of(session.study, o.candidates);
-  return finish(globals, session, plan_batch(session, p), 0);
+  PlanResult result = plan_batch(session, p);
+  if (result.sweep) result.next = of_that_size(globals.words, o.runs, result.sweep->suggested);
+  return finish(globals, session, result, 0);
 }
 
 }  // namespace

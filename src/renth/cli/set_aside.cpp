@@ -1,4 +1,5 @@
 #include <renth/cli/cli.hpp>
+#include <renth/document/parts.hpp>
 #include <renth/workflow/listing.hpp>
 
 namespace renth::cli {
@@ -19,8 +20,8 @@ std::function<int()> declare_aside(CLI::App& app, Globals& globals, bool aside) 
     if (globals.json)
       print_document(Json{{aside ? "set_aside" : "restored", o->ids}, {"notes", Json::array()}});
     else
-      print("{} {} run{}. next: renth fit\n", aside ? "Set aside" : "Restored", o->ids.size(),
-            o->ids.size() == 1 ? "" : "s");
+      print_table(globals, fmt::format("{} {}.\n{}", aside ? "Set aside" : "Restored",
+                                       count_of(int(o->ids.size()), "run"), next_step("renth fit")));
     log(globals, session);
     return 0;
   };

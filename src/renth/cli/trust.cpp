@@ -13,6 +13,9 @@ std::function<int()> declare_trust(CLI::App& app, Globals& globals) {
                "how many more runs would help, also for more than 150 runs, where it takes a while");
   app.add_option("--target", o->target, "Q² that more runs should reach (default 0.95)")
       ->check(CLI::Range(0.0, 1.0));
+  app.add_option(
+      "--against", o->against,
+      "compare with the fit kept by this name (fit --as NAME); `last` is the one before the current");
   return [o, learning, &globals] {
     Session session(globals.study);
     o->responses = split(o->responses);

@@ -10,12 +10,14 @@ namespace renth {
 namespace {
 
 Figures figures(const ConfirmResult::OfResponse& one, double level) {
-  Figure computed = number("computed", "computed", one.computed.value_or(NAN));
+  // Of a run that is foretold the standard error is about a quarter of its 95 % interval.
+  const double error = (one.high - one.low) / 4;
+  Figure computed = number("computed", "computed", one.computed.value_or(NAN)).known_to(error);
   Figure within = one.inside ? yes_no("within_interval", "inside", *one.inside)
                              : Figure{"within_interval", "inside", Json(nullptr)};
-  return {number("predicted", "predicted", one.predicted).as(pretty(one.predicted)),
-          bounds("prediction", "of a run", one.low, one.high, level),
-          std::move(computed).as(one.computed ? pretty(*one.computed) : "not yet"),
+  return {number("predicted", "predicted", one.predicted).known_to(error),
+          bounds("prediction", "of a run", one.low, one.high, level).known_to(error),
+          one.computed ? std::move(computed) : std::move(computed).as("not yet"),
           number("error_percent", "error", one.error_percent.value_or(NAN), 2, "%"), std::move(within)};
 }
 
@@ -46,9 +48,13 @@ std::string to_table(const Study& study, const ConfirmResult& r) {
   }
   out += notes_of(r.notes);
   if (r.missed)
-    out +=
-        "Some results lie outside their intervals: the surrogate is too sure of itself there. next: renth "
-        "fit --take confirm, then renth trust\n";
+    out += "Some results lie outside their intervals: the surrogate is too sure of itself there.\n" +
+           next_step("renth fit --take confirm", "then renth trust");
+  const bool waits = std::any_of(r.proposals.begin(), r.proposals.end(),
+                                 [](const auto& p) { return p.status == name(RunStatus::planned); });
+  if (waits && study.solver.kind == SolverSpec::Kind::manual)
+    out += next_step("renth runs --where \"status == 'planned'\" --export runs.csv",
+                     "measure these, then renth import runs.csv and renth confirm");
   return out;
 }
 

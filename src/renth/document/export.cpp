@@ -23,11 +23,14 @@ Json to_document(const Study&, const ModelExport& r) {
           {"notes", notes_document(r.notes)}};
 }
 
-std::string to_table(const Study&, const ModelExport& r) {
+std::string to_table(const Study& study, const ModelExport& r) {
+  std::string at = describe(study.space, study.space.nominal());
+  for (std::size_t i; (i = at.find(", ")) != at.npos;) at.erase(i + 1, 1);
+
   return fmt::format("Wrote the surrogates of {} to {} ({:.3g} MB).\n\n",
                      count_of(int(r.responses.size()), "response"), r.file, double(r.bytes) / 1e6) +
          table_of(response_rows(r)) + notes_of(r.notes) +
-         fmt::format("next: renth predict --from-model {} --at …, anywhere\n", as_typed({r.file}));
+         next_step(as_typed({"renth", "predict", "--from-model", r.file, "--at", at}), "anywhere");
 }
 
 }  // namespace renth

@@ -10,7 +10,7 @@ namespace renth {
 namespace {
 
 Figures figures(const Study& study, const Maximum& m) {
-  return {number("value", "value", m.value).as(pretty(m.value, 5)), setting("point", study, m.point)};
+  return {number("value", "value", m.value, 5).known_to(NAN), setting("point", study, m.point)};
 }
 
 }  // namespace

@@ -103,7 +103,7 @@ Json to_document(const Study& study, const FailuresResult& r) {
 
 std::string to_table(const Study&, const FailuresResult& r) {
   const int all = r.done + r.failed;
-  if (all == 0) return "Nothing has been run. next: renth run\n";
+  if (all == 0) return "Nothing has been run.\n" + next_step("renth run");
   std::string out = fmt::format("{} of {} runs failed: {:.1f} % ({} interval {:.1f} … {:.1f} %).\n", r.failed,
                                 all, 100 * r.share, level_text(r.level), 100 * r.low, 100 * r.high);
   if (r.partial > 0) out += fmt::format("{} more lack axis points.\n", r.partial);
@@ -128,8 +128,8 @@ std::string to_table(const Study&, const FailuresResult& r) {
   }
   out += notes_of(r.notes);
   if (r.failed > 0)
-    out += r.rule ? "next: renth draw failures -o failures.svg\n"
-                  : "next: look into the folders under runs/, then renth run --retry-failed\n";
+    out += r.rule ? next_step("renth draw failures -o failures.svg")
+                  : next_step("renth run --retry-failed", "first look into the folders under runs/");
   return out;
 }
 

@@ -1,11 +1,21 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <renth/base/names.hpp>
 #include <renth/document/figures.hpp>
+#include <renth/space/shown.hpp>
 #include <utility>
 
 namespace renth {
+
+Figure Figure::known_to(double standard_error) && {
+  if (const auto* v = std::get_if<double>(&value))
+    decimals = deserved_decimals(*v * factor, standard_error * factor, digits);
+  else if (const auto* b = std::get_if<Bounds>(&value))
+    decimals = deserved_decimals(std::max(std::abs(b->low), std::abs(b->high)), standard_error, digits);
+  return std::move(*this);
+}
 
 Figure number(std::string key, std::string title, double value, int digits, std::string unit) {
   return {std::move(key), std::move(title), value, digits, std::move(unit)};
@@ -51,6 +61,7 @@ Figure setting(std::string key, const Problem& problem, const Eigen::VectorXd& p
     members.push_back(p.is_choice() ? text(p.name, p.name, p.choices[std::size_t(point[j])])
                                     : number(p.name, p.name, point[j], 5));
     members.back().unit = p.unit;
+    if (!p.is_choice()) members.back().decimals = shown_decimals(p, point[j]);
   }
   for (const FixedParameter& f : problem.fixed) members.push_back(raw(f.name, json_value(f.value)));
   return group(std::move(key), std::move(members));
@@ -78,10 +89,6 @@ Json value_of(const Figure& figure) {
                     figure.value);
 }
 
-std::string bounds_text(const Bounds& b) {
-  return std::isfinite(b.low) ? fmt::format("{} … {}", pretty(b.low), pretty(b.high)) : "undefined";
-}
-
 /// The figures that are printed, groups opened.
 template <class Take>
 void printed(const Figures& figures, const Take& take) {
@@ -101,25 +108,15 @@ void add_cell(TextTable& table, const Figure& f) {
   if (f.shown)
     table.text(*f.shown);
   else if (const auto* v = std::get_if<double>(&f.value))
-    table.number(*v * f.factor, f.digits);
+    table.number(*v * f.factor, f.digits, f.decimals);
   else if (const auto* n = std::get_if<std::int64_t>(&f.value))
     table.text(std::to_string(*n));
   else if (const auto* s = std::get_if<std::string>(&f.value))
     table.text(*s);
   else if (const auto* b = std::get_if<Bounds>(&f.value))
-    table.text(bounds_text(*b));
+    table.interval(b->low, b->high, f.digits, f.decimals);
   else
     table.text("–");
-}
-
-std::string cell_text(const Figure& f) {
-  if (f.shown) return *f.shown;
-  if (const auto* v = std::get_if<double>(&f.value))
-    return std::isfinite(*v) ? pretty(*v * f.factor, f.digits) : "–";
-  if (const auto* n = std::get_if<std::int64_t>(&f.value)) return std::to_string(*n);
-  if (const auto* s = std::get_if<std::string>(&f.value)) return *s;
-  if (const auto* b = std::get_if<Bounds>(&f.value)) return bounds_text(*b);
-  return "–";
 }
 
 }  // namespace
@@ -203,20 +200,26 @@ std::string table_of(const Rows& rows) {
 
 std::string beside_each_other(const std::vector<std::pair<std::string, Figures>>& columns) {
   std::vector<std::string> header = {"figure"};
-  std::vector<std::vector<std::string>> cells;
-  std::vector<std::string> heads;
+  std::vector<std::vector<Figure>> lines;
   for (const auto& [name, figures] : columns) {
     header.push_back(name);
-    cells.emplace_back();
+    std::size_t line = 0;
     printed(figures, [&](const Figure& f) {
-      if (cells.size() == 1) heads.push_back(head_of(f));
-      cells.back().push_back(cell_text(f));
+      if (line == lines.size()) lines.emplace_back();
+      lines[line++].push_back(f);
     });
   }
   TextTable table(header);
-  for (std::size_t i = 0; i < heads.size(); ++i) {
-    table.text(heads[i]);
-    for (const auto& column : cells) table.text(column[i]);
+  for (std::vector<Figure>& line : lines) {
+    double largest = 0;
+    for (const Figure& f : line)
+      if (const auto* v = std::get_if<double>(&f.value); v && std::isfinite(*v))
+        largest = std::max(largest, std::abs(*v * f.factor));
+    table.text(head_of(line.front()));
+    for (Figure& f : line) {  // what stands side by side is compared
+      if (!f.decimals) f.decimals = decimals_of(largest, f.digits);
+      add_cell(table, f);
+    }
     table.end_row();
   }
   return table.str();

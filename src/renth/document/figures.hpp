@@ -31,12 +31,15 @@ struct Figure {
   std::optional<double> level = {};       ///< of bounds; their title begins with it
   std::optional<std::string> shown = {};  ///< printed in place of the value
   double factor = 1;                      ///< of a number in print: 100 for per cent
+  std::optional<int> decimals = {};       ///< in print; else those that the numbers of the column share
 
   /// The same, printed like this.
   Figure as(std::string text) && {
     shown = std::move(text);
     return std::move(*this);
   }
+  /// The same with as many decimals in print as a value deserves of which this is the standard error.
+  Figure known_to(double standard_error) &&;
 };
 
 Figure number(std::string key, std::string title, double value, int digits = 4, std::string unit = "");

@@ -15,9 +15,8 @@ Figures of_candidate(const Tried& t, const ModelResult& m) {
   // How much below −1 says nothing, and would cost the others their digits.
   Figure q2 = number("q2", "Q²", t.q2);
   if (t.q2 < -1) q2 = std::move(q2).as("< -1");
-  Figures out = {
-      text("kind", "candidate", t.kind), text("settings", "settings", t.settings), std::move(q2),
-      number("rmse_cv", "RMSE cv", t.rmse_cv).as(std::isfinite(t.rmse_cv) ? pretty(t.rmse_cv) : "–")};
+  Figures out = {text("kind", "candidate", t.kind), text("settings", "settings", t.settings), std::move(q2),
+                 number("rmse_cv", "RMSE cv", t.rmse_cv)};
   if (!t.why.empty()) out.push_back(text("why", "", t.why));
   out.push_back(text("", " ", chosen ? "chosen" : std::isfinite(t.q2) ? "" : "not possible"));
   return out;
@@ -106,7 +105,7 @@ std::string to_table(const Study& study, const FitResult& r) {
         "it.\n";
   for (const ModelResult& m : r.models)
     if (m.polynomial && (r.in_full || r.models.size() == 1)) out += regression_table(study, m);
-  out += "\n" + notes_of(r.notes) + "next: renth trust\n";
+  out += "\n" + notes_of(r.notes) + next_step("renth trust");
   return out;
 }
 

@@ -21,7 +21,7 @@ std::string to_table(const Study&, const ImportResult& r) {
       "{} runs filled in, {} runs added, {} added as planned, {} as they were, {} rows refused.\n", r.filled,
       r.added, r.planned, r.unchanged, r.refused.size());
   for (const auto& [line, why] : r.refused) out += fmt::format("  line {}: {}\n", line, why);
-  return out + notes_of(r.notes) + "next: renth fit\n";
+  return out + notes_of(r.notes) + next_step("renth fit");
 }
 
 Json to_document(const Study&, const TakeInResult& r) {
@@ -34,7 +34,7 @@ std::string to_table(const Study&, const TakeInResult& r) {
   return fmt::format("{} taken in: {} done, {} failed, {} had not ended and are planned; {} known already.\n",
                      count_of(r.done + r.failed + r.planned, "run"), r.done, r.failed, r.planned,
                      r.known == 0 ? "none was" : fmt::format("{} were", r.known)) +
-         notes_of(r.notes) + (r.planned > 0 ? "next: renth run\n" : "next: renth fit\n");
+         notes_of(r.notes) + next_step(r.planned > 0 ? "renth run" : "renth fit");
 }
 
 }  // namespace renth

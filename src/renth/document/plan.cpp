@@ -66,9 +66,7 @@ namespace {
 std::string sweep_table(const PlanResult& r) {
   std::string out = fmt::format("Optimal plans of each size for {}; nothing is stored.\n\n", r.model);
   out += table_of(sweep_rows(*r.sweep)) + "\nSuggestion: " + r.sweep->why + ".\n" + notes_of(r.notes);
-  const auto found = r.batch.options.find("command");
-  return out + fmt::format("next: renth plan optimal --runs {}{}, which adds that very plan\n",
-                           r.sweep->suggested, found == r.batch.options.end() ? "" : " " + found->second);
+  return out + next_step(r.next, "adds that very plan");
 }
 
 /// The first runs of the plan.
@@ -116,9 +114,10 @@ std::string to_table(const Study& study, const PlanResult& r) {
         fmt::format("No check run is nearer than {} to a run that is fitted.\n", pretty(*r.from_fit_runs, 3));
   out += notes_of(r.notes);
   if (r.stored)
-    out += study.solver.kind == SolverSpec::Kind::manual
-               ? "next: renth runs --export FILE, fill in the responses, renth import FILE\n"
-               : "next: renth assess, to judge it, or renth run\n";
+    out +=
+        study.solver.kind == SolverSpec::Kind::manual
+            ? next_step("renth runs --export runs.csv", "fill in the responses, then renth import runs.csv")
+            : next_step("renth run", "or first renth assess, which judges the plan");
   else
     out += "Nothing was stored: leave --dry-run out to keep it.\n";
   return out;

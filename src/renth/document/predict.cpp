@@ -12,13 +12,16 @@ namespace {
 /// What is predicted of one response at one point and axis point.
 Figures figures_at(const ResponsePrediction& r, Eigen::Index row, Eigen::Index q, double level) {
   const bool calibrated = r.calibrated_low.cols() > 0;
-  return {number("mean", "mean", r.mean(row, q)).as(pretty(r.mean(row, q), 5)),
-          number("sd", "sd", r.sd(row, q)).as(pretty(r.sd(row, q), 3)),
-          bounds("confidence", "of the mean", r.confidence_low(row, q), r.confidence_high(row, q), level),
-          bounds("prediction", "of a run", r.prediction_low(row, q), r.prediction_high(row, q), level),
-          calibrated
-              ? bounds("calibrated", "calibrated", r.calibrated_low(row, q), r.calibrated_high(row, q), level)
-              : bounds("calibrated", "calibrated", NAN, NAN, level).as("–")};
+  const double sd = r.sd(row, q);
+  Figures out = {
+      number("mean", "mean", r.mean(row, q), 5), number("sd", "sd", sd, 2),
+      bounds("confidence", "of the mean", r.confidence_low(row, q), r.confidence_high(row, q), level),
+      bounds("prediction", "of a run", r.prediction_low(row, q), r.prediction_high(row, q), level),
+      calibrated
+          ? bounds("calibrated", "calibrated", r.calibrated_low(row, q), r.calibrated_high(row, q), level)
+          : bounds("calibrated", "calibrated", NAN, NAN, level).as("–")};
+  for (Figure& f : out) f = std::move(f).known_to(sd);
+  return out;
 }
 
 /// Of one response: a row an axis point.

@@ -37,7 +37,7 @@ Figures quality_figures(const Quality& q, const Axis* axis) {
           number("max_abs_error", "", q.max_abs_error),
           number("mean_abs_percent", "", q.mean_abs_percent),
           number("q2", "Q²", q.q2),
-          number("rmse_cv", "RMSE cv", q.rmse_cv).as(pretty(q.rmse_cv)),
+          number("rmse_cv", "RMSE cv", q.rmse_cv).known_to(NAN),
           whole("folds", "", q.folds),
           list("along", axis ? along_figures(q, *axis) : Rows{}),
           q.check ? group("check", check_figures(*q.check, q.level)) : nothing("check")};

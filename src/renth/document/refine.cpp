@@ -62,11 +62,11 @@ std::string to_table(const Study& study, const RefineResult& r) {
   for (const RefineRound& round : r.rounds) out += "  " + round.says + "\n";
   if (!r.q2.empty()) out += "\n" + table_of(responses_of(study, r));
   out += "\n" + notes_of(r.notes);
-  out += r.stopped ? "next: renth refine, which goes on where it was stopped\n"
-         : r.to_be_measured
-             ? "next: renth runs --where \"status == planned\", measure, renth import, renth refine\n"
-         : r.reached ? "next: renth seek, renth confirm\n"
-                     : "next: renth trust, or renth refine --budget N for more\n";
+  out += r.stopped          ? next_step("renth refine", "goes on where it was stopped")
+         : r.to_be_measured ? next_step("renth runs --where \"status == 'planned'\" --export runs.csv",
+                                        "measure these, then renth import runs.csv and renth refine")
+         : r.reached        ? next_step("renth seek", "then renth confirm")
+                            : next_step("renth trust", "or renth refine --budget N for more");
   return out;
 }
 

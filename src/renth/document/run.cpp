@@ -31,11 +31,11 @@ std::string to_table(const Study&, const RunSummary& r) {
   if (r.failures.size() > 8) out += fmt::format("  … and {} more\n", r.failures.size() - 8);
   out += notes_of(r.notes);
   if (r.stopped && r.queued == 0)
-    out += "Stopped: nothing is lost. next: renth run, to go on\n";
+    out += "Stopped: nothing is lost.\n" + next_step("renth run", "goes on");
   else if (r.failed > 0)
-    out += "next: renth runs --failures\n";
+    out += next_step("renth runs --failures");
   else if (r.left == 0)
-    out += "next: renth fit\n";
+    out += next_step("renth fit");
   return out;
 }
 
@@ -54,7 +54,7 @@ Json to_document(const Study& study, const DryRun& r) {
 }
 
 std::string to_table(const Study& study, const DryRun& r) {
-  if (r.calls.empty()) return "Nothing is planned. next: renth plan\n" + notes_of(r.notes);
+  if (r.calls.empty()) return "Nothing is planned.\n" + notes_of(r.notes) + next_step("renth plan");
   const DryRun::OfCall& first = r.calls.front();
   std::string out = fmt::format("{} would be made, {} at once; the first:\n\nin      {}\ncommand {}\n",
                                 count_of(static_cast<int>(r.calls.size()), "call"), r.jobs, first.folder,
@@ -71,7 +71,7 @@ std::string to_table(const Study& study, const DryRun& r) {
     out += "\nenvironment\n";
     for (const auto& [key, value] : study.solver.environment) out += fmt::format("  | {}={}\n", key, value);
   }
-  return out + "\n" + notes_of(r.notes) + "next: renth run (all inputs: renth run --dry-run --json)\n";
+  return out + "\n" + notes_of(r.notes) + next_step("renth run", "all inputs: renth run --dry-run --json");
 }
 
 }  // namespace renth

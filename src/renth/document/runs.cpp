@@ -5,6 +5,7 @@
 #include <renth/base/text.hpp>
 #include <renth/document/parts.hpp>
 #include <renth/document/runs.hpp>
+#include <renth/space/shown.hpp>
 
 namespace renth {
 
@@ -41,7 +42,7 @@ Figures settings_of(const Study& study, const Run& run) {
     if (found == run.settings.end())
       out.push_back(text("", p.name, "–"));
     else if (const auto* v = std::get_if<double>(&found->second))
-      out.push_back(number("", p.name, *v, 5));
+      out.push_back(number("", p.name, *v, 5)), out.back().decimals = shown_decimals(p, *v);
     else
       out.push_back(text("", p.name, std::get<std::string>(found->second)));
     out.back().unit = p.unit;

@@ -21,9 +21,11 @@ Figures of_response(const Study& study, const SeekOutcome& r, std::size_t i, con
                     Eigen::Index q) {
   const Response& response = study.responses[std::size_t(one.response)];
   const auto row = Eigen::Index(i);
+  const double sd = one.sd(row, q);
   return {
-      number("mean", "mean", one.mean(row, q)).as(pretty(one.mean(row, q))), number("sd", "", one.sd(row, q)),
-      bounds("prediction", "of a run", one.prediction_low(row, q), one.prediction_high(row, q), r.level),
+      number("mean", "mean", one.mean(row, q)).known_to(sd), number("sd", "", sd),
+      bounds("prediction", "of a run", one.prediction_low(row, q), one.prediction_high(row, q), r.level)
+          .known_to(sd),
       number("desirability", "desirability", desirability_of(r, i, one.response), 3),
       yes_no("within", "within limits", r.within[i].at(response.name), response.accept.any() ? "yes" : "")};
 }
@@ -116,7 +118,7 @@ std::string to_table(const Study& study, const SeekOutcome& r) {
       out += fmt::format("  {} {} no difference here and {} at nominal\n", fmt::join(free, ", "),
                          free.size() == 1 ? "makes" : "make", free.size() == 1 ? "stays" : "stay");
   }
-  return out + "\n" + notes_of(r.notes) + "next: renth confirm\n";
+  return out + "\n" + notes_of(r.notes) + next_step("renth confirm");
 }
 
 }  // namespace renth

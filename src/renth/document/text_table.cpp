@@ -38,47 +38,91 @@ std::string pretty(double value, int digits) {
   return text;
 }
 
+int decimals_of(double size, int digits) {
+  return size > 0 && std::isfinite(size)
+             ? std::max(0, digits - 1 - static_cast<int>(std::floor(std::log10(size))))
+             : 0;
+}
+
+int deserved_decimals(double value, double standard_error, int digits) {
+  // Less than rounding leaves of a double is not an error.
+  const bool known = standard_error > 1e-12 * std::abs(value);
+  if (known) return decimals_of(standard_error, 2);
+  return value == std::floor(value) ? 0 : decimals_of(std::abs(value), digits);
+}
+
 TextTable& TextTable::text(std::string value) {
-  columns_[next_++].cells.push_back({std::move(value), 0, false});
+  columns_[next_++].cells.push_back({std::move(value), {}, std::nullopt});
   return *this;
 }
-TextTable& TextTable::number(double value, int digits) {
+TextTable& TextTable::number(double value, int digits, std::optional<int> decimals) {
   columns_[next_].digits = digits;
-  columns_[next_++].cells.push_back({"", value, true});
+  columns_[next_++].cells.push_back({"", {value}, decimals});
+  return *this;
+}
+TextTable& TextTable::interval(double low, double high, int digits, std::optional<int> decimals) {
+  if (!std::isfinite(low)) return text("undefined");
+  columns_[next_].digits = digits;
+  columns_[next_++].cells.push_back({"", {low, high}, decimals});
   return *this;
 }
 
+namespace {
+
+/// Blanks stand for the decimals that others have.
+std::string aligned(double value, int decimals, int most, int digits) {
+  constexpr int most_decimals = 9;
+  if (std::isnan(value)) return "–";
+  if (std::abs(value) >= 1e7 || decimals > most_decimals) return fmt::format("{:.{}e}", value, digits - 1);
+  const int missing = most - decimals + (decimals == 0 && most > 0 ? 1 : 0);
+  return fixed(value, decimals) + std::string(std::size_t(std::max(0, missing)), ' ');
+}
+
+}  // namespace
+
+std::vector<std::string> TextTable::Column::shown() const {
+  double largest = 0;
+  bool whole = true;
+  for (const Cell& cell : cells)
+    for (const double v : cell.numbers)
+      if (std::isfinite(v) && !cell.decimals) {
+        largest = std::max(largest, std::abs(v));
+        whole = whole && v == std::floor(v);
+      }
+  const int shared = whole ? 0 : decimals_of(largest, digits);
+  int most = 0;
+  for (const Cell& cell : cells)
+    if (!cell.numbers.empty() && std::isfinite(cell.numbers[0]))
+      most = std::max(most, std::min(cell.decimals.value_or(shared), 9));
+  std::vector<std::string> low, high;
+  std::size_t low_width = 0, high_width = 0;
+  for (const Cell& cell : cells) {
+    const auto end = [&](std::size_t i) {
+      return i < cell.numbers.size() ? aligned(cell.numbers[i], cell.decimals.value_or(shared), most, digits)
+                                     : "";
+    };
+    low.push_back(cell.numbers.empty() ? cell.text : end(0));
+    high.push_back(end(1));
+    if (cell.numbers.size() == 2) low_width = std::max(low_width, width(low.back()));
+    high_width = std::max(high_width, width(high.back()));
+  }
+  for (std::size_t i = 0; i < cells.size(); ++i)
+    if (cells[i].numbers.size() == 2)
+      low[i] = pad(low[i], low_width, true) + " … " + pad(high[i], high_width, true);
+  return low;
+}
+
 std::string TextTable::str() const {
-  std::vector<std::vector<std::string>> shown(columns_.size());
+  std::vector<std::vector<std::string>> shown;
   std::vector<std::size_t> widths;
   std::vector<bool> right;
   for (std::size_t c = 0; c < columns_.size(); ++c) {
-    double most = 0;
-    bool numbers = false, whole = true;
-    for (const Cell& cell : columns_[c].cells) {
-      numbers = numbers || cell.is_number;
-      if (cell.is_number && std::isfinite(cell.number)) {
-        most = std::max(most, std::abs(cell.number));
-        whole = whole && cell.number == std::floor(cell.number);
-      }
-    }
-    const bool wild = most >= 1e7 || (most > 0 && most < 1e-4);
-    const int decimals =
-        whole || most == 0
-            ? 0
-            : std::clamp(columns_[c].digits - 1 - static_cast<int>(std::floor(std::log10(most))), 0, 8);
+    shown.push_back(columns_[c].shown());
     std::size_t widest = width(header_[c]);
-    for (const Cell& cell : columns_[c].cells) {
-      std::string text = cell.text;
-      if (cell.is_number)
-        text = std::isnan(cell.number) ? "–"
-               : wild                  ? fmt::format("{:.{}e}", cell.number, columns_[c].digits - 1)
-                                       : fixed(cell.number, decimals);
-      widest = std::max(widest, width(text));
-      shown[c].push_back(std::move(text));
-    }
+    for (const std::string& text : shown.back()) widest = std::max(widest, width(text));
     widths.push_back(widest);
-    right.push_back(numbers);
+    right.push_back(std::any_of(columns_[c].cells.begin(), columns_[c].cells.end(),
+                                [](const Cell& cell) { return !cell.numbers.empty(); }));
   }
   const auto line = [&](const auto& cell) {
     std::string out = " ";

@@ -1,30 +1,36 @@
 // Tables of text for a terminal.
 #pragma once
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace renth {
 
-/// Columns of text and numbers; numbers of a column share their decimals and so align on the point.
+/// Columns of text, numbers and intervals. Numbers of a column align on the point; they share their decimals
+/// unless they say how many they deserve.
 class TextTable {
  public:
   explicit TextTable(std::vector<std::string> header)
       : header_(std::move(header)), columns_(header_.size()) {}
   TextTable& text(std::string value);
-  /// `digits`: significant digits of the largest number of the column.
-  TextTable& number(double value, int digits = 4);
+  /// \param digits    significant digits of the largest number of the column.
+  /// \param decimals  of this number, whatever the others have.
+  TextTable& number(double value, int digits = 4, std::optional<int> decimals = std::nullopt);
+  /// "low … high"; "undefined" if `low` is not finite. Parameters as of number().
+  TextTable& interval(double low, double high, int digits = 4, std::optional<int> decimals = std::nullopt);
   void end_row() { next_ = 0; }
   std::string str() const;
 
  private:
   struct Cell {
     std::string text;
-    double number = 0;
-    bool is_number = false;
+    std::vector<double> numbers;  ///< none of text, two of an interval
+    std::optional<int> decimals;
   };
   struct Column {
     std::vector<Cell> cells;
     int digits = 4;
+    std::vector<std::string> shown() const;
   };
   std::vector<std::string> header_;
   std::vector<Column> columns_;
@@ -33,6 +39,13 @@ class TextTable {
 
 /// With so many decimals; what rounds to nought has no sign.
 std::string fixed(double value, int decimals);
+
+/// Decimals with which a number of this size has so many significant digits; 0 at least.
+int decimals_of(double size, int digits);
+/// Decimals that a value known this well deserves: two significant digits of its standard error (JCGM
+/// 100:2008, "Guide to the expression of uncertainty in measurement", 7.2.6); without an error those that
+/// make four or more (`digits`) of the value.
+int deserved_decimals(double value, double standard_error, int digits = 4);
 
 /// A number with this many significant digits, as people write it.
 std::string pretty(double value, int digits = 4);

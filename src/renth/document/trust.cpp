@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/document/comparison.hpp>
 #include <renth/document/parts.hpp>
 #include <renth/document/quality.hpp>
 #include <renth/document/regression.hpp>
@@ -53,6 +54,7 @@ Figures of_response(const Study& study, const TrustResult::OfResponse& one) {
                          number("calibrated_check", "", one.calibrated_check)}),
       one.learning ? group("learning", of_curve(*one.learning, LearningCurve::level)) : nothing("learning")};
   if (m.quality.regression) out.push_back(list("standouts", standout_rows(m)));
+  if (one.against) out.push_back(group("against", comparison_figures(study, m, *one.against)));
   return out;
 }
 
@@ -70,12 +72,30 @@ std::size_t document_rows(const TrustResult& r) {
   return out;
 }
 
+namespace {
+
+/// What the least trustworthy one needs.
+std::string next_of(const Study& study, const TrustResult& r) {
+  Verdict worst = Verdict::good;
+  for (const auto& one : r.responses) worst = std::max(worst, one.model.judgement.verdict);
+  if (worst < Verdict::weak) return next_step("renth rank", "or renth seek");
+  if (study.solver.kind == SolverSpec::Kind::manual)
+    return next_step("renth plan", "more runs; measure and import them, then renth fit");
+  return next_step("renth refine", "plans, runs and fits until it is good enough");
+}
+
+}  // namespace
+
 std::string to_table(const Study& study, const TrustResult& r) {
   std::string out;
   for (const auto& one : r.responses) {
     const ModelResult& m = one.model;
     const Response& response = response_of(study, m.response);
     const Axis* axis = study.axis_of(response);
+    if (one.against) {
+      out += comparison_table(study, m, *one.against) + "\n";
+      continue;
+    }
     out += verdict_sentence(study, m);
     if (!one.residuals.empty() && std::isfinite(one.residuals.front().cross_validated)) {
       const ResidualRow& worst = one.residuals.front();
@@ -85,7 +105,7 @@ std::string to_table(const Study& study, const TrustResult& r) {
                          pretty(worst.observed), response.unit.empty() ? "" : " " + response.unit);
     }
     for (const std::string& reason : m.judgement.reasons) out += "  because " + in_options(reason) + "\n";
-    for (const std::string& step : m.judgement.next) out += "  next: " + in_options(step) + "\n";
+    for (const std::string& step : m.judgement.next) out += "  advice: " + in_options(step) + "\n";
     if (m.quality.regression) out += standout_lines(m);
     out += "\n" + quality_table(m.quality, {one.coverage, one.calibrated_check}) + "\n";
     if (axis) {
@@ -98,7 +118,7 @@ std::string to_table(const Study& study, const TrustResult& r) {
     }
     out += "\n";
   }
-  return out + notes_of(r.notes);
+  return out + notes_of(r.notes) + next_of(study, r);
 }
 
 }  // namespace renth

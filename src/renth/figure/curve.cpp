@@ -98,7 +98,7 @@ Gnuplot figure_curve(Session& session, const DrawingOptions& options, Notes& not
                 bounds.prediction_low.row(0), bounds.prediction_high.row(0)};
   curve.inside = session.coverage().inside(at);
   // The runs that it was fitted to, whatever came later.
-  const RunData data = data_of(session, response, stored);
+  const RunData data = fitted_data(session, response, stored);
   if (data.data.size() > 0) {
     Eigen::Index nearest = 0;
     const Eigen::MatrixXd runs = features(study.space, data.data.inputs);

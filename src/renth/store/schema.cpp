@@ -7,7 +7,7 @@
 namespace renth {
 namespace {
 
-constexpr int schema_version = 4;
+constexpr int schema_version = 5;
 const char* const schema = R"(
 CREATE TABLE batch (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, use TEXT NOT NULL, method TEXT NOT NULL,
   options TEXT NOT NULL, seed INTEGER NOT NULL, next INTEGER NOT NULL,
@@ -86,6 +86,13 @@ CREATE TABLE maker (id INTEGER PRIMARY KEY, document TEXT NOT NULL UNIQUE,
 ALTER TABLE run ADD COLUMN maker INTEGER NOT NULL DEFAULT 0;
 )";
 
+/// Fits by name; the current one of a response has the empty name.
+const char* const schema_5 = R"(
+CREATE TABLE fit_name (response TEXT NOT NULL, name TEXT NOT NULL, surrogate INTEGER NOT NULL REFERENCES surrogate(id),
+  checksum INTEGER, PRIMARY KEY (response, name)) WITHOUT ROWID;
+INSERT INTO fit_name (response, name, surrogate) SELECT response, '', max(id) FROM surrogate GROUP BY response;
+UPDATE fit_name SET checksum = renth_checksum()" RENTH_FIT_NAME_VALUES ");";
+
 struct Sealed {
   const char *table, *values;
 };
@@ -94,7 +101,11 @@ constexpr Sealed sealed_tables[] = {
     {"output", RENTH_OUTPUT_VALUES},       {"output_set_aside", RENTH_ASIDE_VALUES},
     {"surrogate", RENTH_SURROGATE_VALUES}, {"fold_model", RENTH_FOLD_VALUES},
     {"proposal", RENTH_PROPOSAL_VALUES},   {"worked_out", RENTH_WORKED_VALUES},
-    {"result", RENTH_RESULT_VALUES}};
+    {"result", RENTH_RESULT_VALUES},       {"fit_name", RENTH_FIT_NAME_VALUES}};
+
+constexpr const char* sealed_since_4[] = {"batch",     "run",        "output",   "output_set_aside",
+                                          "surrogate", "fold_model", "proposal", "worked_out",
+                                          "result"};
 
 }  // namespace
 
@@ -121,10 +132,11 @@ void migrate(Database& db) {
     if (version() < 3) db.execute(schema_3);
     if (version() < 4) {
       db.execute(schema_4);
-      for (const auto& [table, values] : sealed_tables)
+      for (const char* table : sealed_since_4)
         db.execute(fmt::format("ALTER TABLE {} ADD COLUMN checksum INTEGER", table));
-      seal_every_row(db);
     }
+    if (version() < 5) db.execute(schema_5);
+    if (version() < 4) seal_every_row(db);
     db.execute(fmt::format("PRAGMA user_version = {}", schema_version));
   });
 }

@@ -9,6 +9,7 @@
 #include <renth/problem/bound_values.hpp>
 #include <renth/store/session.hpp>
 #include <renth/terms/block_columns.hpp>
+#include <unordered_map>
 
 namespace renth {
 
@@ -55,13 +56,14 @@ const Coverage& Session::coverage() {
   return *coverage_;
 }
 
-std::shared_ptr<const StoredSurrogate> Session::surrogate(const std::string& response) {
-  auto& known = surrogates_[response];
-  const std::int64_t id = store.current_id(response);
+std::shared_ptr<const StoredSurrogate> Session::surrogate(const std::string& response,
+                                                          const std::string& name) {
+  auto& known = surrogates_[{response, name}];
+  const std::int64_t id = store.fitted_id(response, name);
   if (id == 0)
     known = nullptr;
   else if (!known || known->id != id)
-    known = std::make_shared<const StoredSurrogate>(*store.current(response));
+    known = std::make_shared<const StoredSurrogate>(*store.fitted(response, name));
   return known;
 }
 
@@ -81,7 +83,7 @@ std::uint64_t Session::state() {
 std::uint64_t Session::data_state() {
   std::string text = fmt::format("{}", state());
   for (const Response& r : study.responses)
-    if (!r.derive) text += fmt::format(" {}", store.current_id(r.name));
+    if (!r.derive) text += fmt::format(" {}", store.fitted_id(r.name));
   return hash64(text);
 }
 
@@ -172,19 +174,38 @@ void note_left_out(const Response& response, int aside, int other_fixed, Notes& 
             response.name, other_fixed));
 }
 
+/// Some done runs as data. \param weights  as of collect_data().
+RunData gathered(const Study& study, const RunTable& runs, const RunTable::Column& column,
+                 const std::vector<Eigen::Index>& rows, const std::string& weights) {
+  RunData out;
+  out.data.inputs = runs.points(rows);
+  out.data.outputs = column.values(rows, Eigen::all);
+  std::vector<int> blocks;
+  for (const Eigen::Index i : rows) {
+    blocks.push_back(runs.blocks[std::size_t(i)]);
+    out.ids.push_back(runs.ids[std::size_t(i)]);
+    out.batches.push_back(runs.batches[std::size_t(runs.batch[std::size_t(i)])].name);
+  }
+  const std::vector<int> numbers =
+      numbered_blocks(Eigen::VectorXi::Map(blocks.data(), Eigen::Index(blocks.size())));
+  out.data.blocks = Eigen::VectorXi::Map(numbers.data(), Eigen::Index(numbers.size()));
+  out.data.noisy = study.noisy;
+  if (!weights.empty())
+    out.data.weights =
+        weights_of(study, runs, rows, out.data.inputs, Expression(weights, study.symbols(), "`weights`"));
+  return out;
+}
+
 }  // namespace
 
 RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses,
                      const std::string& weights) {
   const Study& study = session.study;
-  std::optional<Expression> weight;
-  if (!weights.empty()) weight.emplace(weights, study.symbols(), "`weights`");
   const RunTable& runs = session.runs();
   const RunTable::Column& column = runs.column(study.response(response.name));
   std::vector<char> wanted;  // of each batch
   for (const Batch& b : runs.batches)
     wanted.push_back(std::find(uses.begin(), uses.end(), b.use) != uses.end());
-  RunData out;
   std::vector<Eigen::Index> rows;
   int aside = 0, other_fixed = 0;
   for (Eigen::Index i = 0; i < runs.size(); ++i) {
@@ -198,21 +219,35 @@ RunData collect_data(Session& session, const Response& response, const std::vect
       rows.push_back(i);
     }
   }
-  out.data.inputs = runs.points(rows);
-  out.data.outputs = column.values(rows, Eigen::all);
-  std::vector<int> blocks;
-  for (const Eigen::Index i : rows) {
-    blocks.push_back(runs.blocks[std::size_t(i)]);
-    out.ids.push_back(runs.ids[std::size_t(i)]);
-    out.batches.push_back(runs.batches[std::size_t(runs.batch[std::size_t(i)])].name);
-  }
-  const std::vector<int> numbers =
-      numbered_blocks(Eigen::VectorXi::Map(blocks.data(), Eigen::Index(blocks.size())));
-  out.data.blocks = Eigen::VectorXi::Map(numbers.data(), Eigen::Index(numbers.size()));
-  out.data.noisy = study.noisy;
-  if (weight) out.data.weights = weights_of(study, runs, rows, out.data.inputs, *weight);
+  RunData out = gathered(study, runs, column, rows, weights);
   note_left_out(response, aside, other_fixed, out.notes);
   return out;
+}
+
+RunData fitted_data(Session& session, const Response& response, const StoredSurrogate& stored) {
+  const RunTable& runs = session.runs();
+  const RunTable::Column& column = runs.column(session.study.response(response.name));
+  std::unordered_map<std::int64_t, Eigen::Index> row_of;
+  for (Eigen::Index i = 0; i < runs.size(); ++i) row_of.emplace(runs.ids[std::size_t(i)], i);
+  std::vector<Eigen::Index> rows;
+  for (const std::int64_t id : stored.runs) {
+    const auto found = row_of.find(id);
+    if (found == row_of.end() || !runs.fixed_match[std::size_t(found->second)]) continue;
+    if (column.values.row(found->second).array().isFinite().any()) rows.push_back(found->second);
+  }
+  return gathered(session.study, runs, column, rows, weights_fitted(stored));
+}
+
+RunData need_fitted_data(Session& session, const Response& response, const StoredSurrogate& stored) {
+  RunData out = fitted_data(session, response, stored);
+  if (!is_as_fitted(out, stored))
+    throw Error(fmt::format("runs that {} was fitted to have changed since", response.name), "study.db",
+                "renth fit --response " + response.name);
+  return out;
+}
+
+bool is_as_fitted(const RunData& data, const StoredSurrogate& stored) {
+  return data.ids.size() == stored.runs.size() && data_hash(data) == stored.data_hash;
 }
 
 std::optional<Eigen::VectorXd> computed_curve(const Study& study, const Run& run, const Response& response) {

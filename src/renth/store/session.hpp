@@ -32,8 +32,8 @@ class Session {
   const RunTable& runs();
   /// Where the runs that surrogates are fitted to lie.
   const Coverage& coverage();
-  /// The current surrogate of a response; nullptr if none was fitted.
-  std::shared_ptr<const StoredSurrogate> surrogate(const std::string& response);
+  /// The surrogate of a response that was kept by this name, or the current one; nullptr: there is none.
+  std::shared_ptr<const StoredSurrogate> surrogate(const std::string& response, const std::string& name = "");
 
   /// The part of the model that a surrogate makes: made once while its runs stay as they are.
   std::shared_ptr<const Model::Part> part(const StoredSurrogate& stored,
@@ -59,7 +59,7 @@ class Session {
   std::int64_t runs_revision_ = -1;
   std::optional<Coverage> coverage_;
   std::uint64_t coverage_state_ = 0;
-  std::map<std::string, std::shared_ptr<const StoredSurrogate>> surrogates_;
+  std::map<std::pair<std::string, std::string>, std::shared_ptr<const StoredSurrogate>> surrogates_;
   struct Made {
     std::uint64_t state = 0;
     std::shared_ptr<const Model::Part> part;
@@ -88,6 +88,14 @@ Eigen::MatrixXd stacked(const std::vector<Eigen::VectorXd>& points, Eigen::Index
 /// \throws Error  it does not parse, or is not above zero for some run.
 RunData collect_data(Session& session, const Response& response, const std::vector<std::string>& uses,
                      const std::string& weights = "");
+
+/// The runs that a surrogate was fitted to, in its order, also those set aside since; without those that are
+/// gone.
+RunData fitted_data(Session& session, const Response& response, const StoredSurrogate& stored);
+/// Are they what they were when it was fitted?
+bool is_as_fitted(const RunData& data, const StoredSurrogate& stored);
+/// Both. \throws Error  they are not: figures would be of something else.
+RunData need_fitted_data(Session& session, const Response& response, const StoredSurrogate& stored);
 
 /// What a run gave for a curve, along the study's axis; NaN at points that are missing; nothing if it has
 /// none.

@@ -69,7 +69,7 @@ struct RunHead {
   std::string host;  ///< of a running one: where
 };
 
-/// A fitted surrogate as stored; the latest of a response is the current one.
+/// A fitted surrogate as stored.
 struct StoredSurrogate {
   std::int64_t id = 0;
   std::string response, kind, options;  ///< options: TERMS and the like, as JSON
@@ -80,6 +80,17 @@ struct StoredSurrogate {
   CrossValidation cv;
   Eigen::MatrixXd errors;  ///< n × q, |left-out error|; no columns in stores of before they were kept
   std::vector<std::int64_t> runs;  ///< ids, in the order of the rows
+};
+
+/// The name of the fit that was the current one before.
+inline constexpr const char* previous_fit = "last";
+
+/// A fit that has a name.
+struct FitName {
+  std::string response, name;  ///< name: empty of the current one
+  std::int64_t surrogate = 0;
+  std::string kind, date;  ///< date: UTC, when it was fitted
+  int runs = 0;
 };
 
 /// A done run as it stands in the store.
@@ -192,11 +203,20 @@ class Store {
   /// Goes up with every change of a done run, whoever makes it.
   std::int64_t revision();
 
-  /// Makes it the current one of its response; returns its id.
-  std::int64_t save(const StoredSurrogate& surrogate);
-  std::optional<StoredSurrogate> current(const std::string& response);
-  /// The id of the current surrogate; 0: none.
-  std::int64_t current_id(const std::string& response);
+  /// Makes it the current one of its response, and known by a name if there is one; returns its id.
+  std::int64_t save(const StoredSurrogate& surrogate, const std::string& name = "");
+  /// The fit of a response with this name; empty: the current one.
+  std::optional<StoredSurrogate> fitted(const std::string& response, const std::string& name = "");
+  /// Its id; 0: none.
+  std::int64_t fitted_id(const std::string& response, const std::string& name = "");
+  /// By response, then name; the current ones too.
+  std::vector<FitName> fit_names();
+  /// Makes a stored fit the current one. What was the current one is then `previous_fit`, unless it is the
+  /// same fit of the same runs.
+  void make_current(const std::string& response, std::int64_t surrogate);
+  /// From now on it has this name; what had it before is no longer known by it.
+  void name_fit(const std::string& response, const std::string& name, std::int64_t surrogate);
+  void forget_fit(const std::string& response, const std::string& name);
 
   /// What was worked out from the runs as they were in `state`, and need not be again; nothing if it was in
   /// another.
@@ -219,6 +239,8 @@ class Store {
   std::vector<StoredProposal> proposals();
 
  private:
+  void put_fit_name(const std::string& response, const std::string& name, std::int64_t surrogate);
+  void drop_nameless_folds(const std::string& response);
   void seal_batch(const std::string& name);
   void seal_run(std::int64_t run);
   std::vector<Run> read_runs(Statement& query);

@@ -38,10 +38,8 @@ void Store::keep(const std::vector<WorkedOut>& all) noexcept {
               .bind(static_cast<std::int64_t>(one.state))
               .bind_bytes(one.bytes)
               .run();
-        // Surrogates that are not the current ones any more take theirs along.
-        db_.execute(
-            "DELETE FROM worked_out WHERE of <> 0 AND of NOT IN (SELECT max(id) FROM surrogate GROUP BY "
-            "response)");
+        // Surrogates that are not known any more take theirs along.
+        db_.execute("DELETE FROM worked_out WHERE of <> 0 AND of NOT IN (SELECT surrogate FROM fit_name)");
       });
     });
   } catch (const std::exception&) {

@@ -31,7 +31,7 @@ std::vector<T> list_from(std::string_view bytes) {
 
 }  // namespace
 
-std::int64_t Store::save(const StoredSurrogate& s) {
+std::int64_t Store::save(const StoredSurrogate& s, const std::string& name) {
   std::int64_t id = 0;
   const Archive whole = s.surrogate->save();
   db_.transaction([&] {
@@ -71,23 +71,19 @@ std::int64_t Store::save(const StoredSurrogate& s) {
           .bind_bytes(part.bytes)
           .run();
     }
-    // Of what came before only the latest is ever asked for again; fold models are the bulk.
-    db_.prepare(
-           "DELETE FROM fold_model WHERE surrogate IN (SELECT id FROM surrogate WHERE response = ? AND id <> "
-           "?)")
-        .bind(s.response)
-        .bind(id)
-        .run();
+    make_current(s.response, id);
+    if (!name.empty()) name_fit(s.response, name, id);
   });
   return id;
 }
 
-std::optional<StoredSurrogate> Store::current(const std::string& response) {
+std::optional<StoredSurrogate> Store::fitted(const std::string& response, const std::string& name) {
   Statement query = db_.prepare(
       "SELECT id, kind, options, data_hash, study_hash, tried, why, archive_kind, version, bytes, runs, "
-      "folds, predicted, errors, " RENTH_SOUND_SURROGATE
-      " FROM surrogate WHERE response = ? ORDER BY id DESC LIMIT 1");
-  query.bind(response);
+      "folds, predicted, errors, " RENTH_SOUND_SURROGATE ", " RENTH_SOUND_FIT_NAME
+      " FROM fit_name JOIN surrogate ON surrogate.id = fit_name.surrogate WHERE fit_name.response = ? AND "
+      "fit_name.name = ?");
+  query.bind(response).bind(name);
   if (!query.step()) return std::nullopt;
   StoredSurrogate s;
   s.id = query.integer(0);
@@ -113,10 +109,70 @@ std::optional<StoredSurrogate> Store::current(const std::string& response) {
   return s;
 }
 
-std::int64_t Store::current_id(const std::string& response) {
-  Statement query = db_.prepare("SELECT max(id) FROM surrogate WHERE response = ?");
-  query.bind(response).step();
-  return query.integer(0);
+std::int64_t Store::fitted_id(const std::string& response, const std::string& name) {
+  Statement query = db_.prepare("SELECT surrogate FROM fit_name WHERE response = ? AND name = ?");
+  query.bind(response).bind(name);
+  return query.step() ? query.integer(0) : 0;
+}
+
+std::vector<FitName> Store::fit_names() {
+  std::vector<FitName> out;
+  Statement query = db_.prepare(
+      "SELECT fit_name.response, name, surrogate, kind, strftime('%Y-%m-%dT%H:%M:%SZ', created), "
+      "runs, " RENTH_SOUND_FIT_NAME
+      " FROM fit_name JOIN surrogate ON surrogate.id = surrogate ORDER BY fit_name.response, name");
+  while (query.step())
+    out.push_back({query.text(0), query.text(1), query.integer(2), query.text(3), query.text(4),
+                   static_cast<int>(list_from<std::int64_t>(query.view(5)).size())});
+  return out;
+}
+
+void Store::make_current(const std::string& response, std::int64_t surrogate) {
+  db_.transaction([&] {
+    Statement before = db_.prepare(
+        "SELECT old.id FROM surrogate old JOIN fit_name ON old.id = fit_name.surrogate JOIN surrogate new ON "
+        "new.id = ?2 WHERE fit_name.response = ?1 AND name = '' AND old.id <> new.id AND (old.options <> "
+        "new.options OR old.data_hash <> new.data_hash OR old.study_hash <> new.study_hash)");
+    before.bind(response).bind(surrogate);
+    const std::int64_t previous = before.step() ? before.integer(0) : 0;
+    before.reset();
+    put_fit_name(response, "", surrogate);
+    if (previous != 0) put_fit_name(response, previous_fit, previous);
+    drop_nameless_folds(response);
+  });
+}
+
+void Store::name_fit(const std::string& response, const std::string& name, std::int64_t surrogate) {
+  db_.transaction([&] {
+    put_fit_name(response, name, surrogate);
+    drop_nameless_folds(response);
+  });
+}
+
+void Store::put_fit_name(const std::string& response, const std::string& name, std::int64_t surrogate) {
+  db_.prepare(
+         "INSERT OR REPLACE INTO fit_name (response, name, surrogate, checksum) VALUES (?1, ?2, ?3, "
+         "renth_checksum(?1, ?2, ?3))")
+      .bind(response)
+      .bind(name)
+      .bind(surrogate)
+      .run();
+}
+
+void Store::forget_fit(const std::string& response, const std::string& name) {
+  db_.transaction([&] {
+    db_.prepare("DELETE FROM fit_name WHERE response = ? AND name = ?").bind(response).bind(name).run();
+    drop_nameless_folds(response);
+  });
+}
+
+/// A surrogate without a name is never asked for again, and its fold models are the bulk.
+void Store::drop_nameless_folds(const std::string& response) {
+  db_.prepare(
+         "DELETE FROM fold_model WHERE surrogate IN (SELECT id FROM surrogate WHERE response = ? AND id NOT "
+         "IN (SELECT surrogate FROM fit_name))")
+      .bind(response)
+      .run();
 }
 
 void Store::save_proposals(const std::vector<StoredProposal>& proposals, const json& document) {

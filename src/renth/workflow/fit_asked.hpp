@@ -41,6 +41,7 @@ struct FittingOptions {
   bool mixed = false;                  ///< fit runs together that were not computed alike
   std::optional<Seed> seed;            ///< of folds and starts; default: the study's
   double level = 0.95;
+  std::string keep_as;  ///< a name that the fits are kept by too; empty: none
 };
 
 /// The options in the core's terms, checked against one another; the transform comes with the data.

@@ -15,9 +15,8 @@ namespace {
 Model::Part part_of(Session& session, const Response& response, const StoredSurrogate& stored) {
   if (stored.errors.cols() > 0)
     return {stored.surrogate, FoldModels(stored.cv.models, stored.cv.folds.of_run, stored.errors)};
-  const RunData data = data_of(session, response, stored);
-  if (data.ids.size() == stored.runs.size())
-    return {stored.surrogate, fold_models(stored.cv, data.data.outputs)};
+  const RunData data = fitted_data(session, response, stored);
+  if (is_as_fitted(data, stored)) return {stored.surrogate, fold_models(stored.cv, data.data.outputs)};
   return {stored.surrogate, FoldModels(stored.cv.models, {}, {})};
 }
 

@@ -6,6 +6,7 @@
 #include <renth/store/maker.hpp>
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/kept_fit.hpp>
+#include <renth/workflow/named_fits.hpp>
 
 namespace renth {
 namespace {
@@ -79,7 +80,9 @@ class Fitting {
 
   FitResult run() {
     std::string problems;
-    for (const Response& response : chosen_responses(session_.study, options_.responses, false)) {
+    const auto responses = chosen_responses(session_.study, options_.responses, false);
+    if (!options_.keep_as.empty()) check_free_fit_name(session_, options_.keep_as, responses);
+    for (const Response& response : responses) {
       state_ = session_.state();
       const RunData data =
           collect_data(session_, response, uses_fitted(options_.take_confirm), options_.weights);
@@ -114,7 +117,7 @@ class Fitting {
         std::move(made));
     // What cannot be reported on does not become the current one.
     add_result(response, stored, data);
-    const std::int64_t id = session_.store.save(stored);
+    const std::int64_t id = session_.store.save(stored, options_.keep_as);
     session_.remember("matches its runs", id, state_, "yes");
     remember_judgement(session_, id, state_, out_.models.back().judgement);
   }

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/names.hpp>
+#include <renth/space/shown.hpp>
 #include <renth/workflow/import_rows.hpp>
 #include <set>
 #include <unordered_map>
@@ -128,7 +129,13 @@ class Importer {
     return 0;
   }
 
-  /// Largest difference of a parameter, in spans; infinite if a choice differs or a value is missing.
+  /// Said tolerances stand alone.
+  bool as_shown(const Parameter& p, double planned, double given) const {
+    return !options_.tolerance && is_shown_as(p, planned, given);
+  }
+
+  /// Largest difference of a parameter, in spans; infinite if a choice differs or a value is missing. A value
+  /// as it was shown to people is the same.
   double distance(const Settings& a, const Settings& b) const {
     double largest = 0;
     for (const Parameter& p : study_.space.parameters()) {
@@ -137,8 +144,9 @@ class Importer {
       if (p.is_choice()) {
         if (u->second != v->second) return INFINITY;
       } else {
-        largest = std::max(
-            largest, std::abs(std::get<double>(u->second) - std::get<double>(v->second)) / (p.high - p.low));
+        const double planned = std::get<double>(u->second), given = std::get<double>(v->second);
+        if (!as_shown(p, planned, given))
+          largest = std::max(largest, std::abs(planned - given) / (p.high - p.low));
       }
     }
     return largest;
@@ -179,7 +187,9 @@ class Importer {
       const auto p = study_.space.find(key);
       if (!p || own == run.settings.end() || own->second == value) continue;
       const auto *a = std::get_if<double>(&own->second), *b = std::get_if<double>(&value);
-      if (a && b && std::abs(*a - *b) <= tolerance_ * (study_.space[*p].high - study_.space[*p].low))
+      const Parameter& parameter = study_.space[*p];
+      if (a && b &&
+          (std::abs(*a - *b) <= tolerance_ * (parameter.high - parameter.low) || as_shown(parameter, *a, *b)))
         continue;
       throw Error(fmt::format("run {} has another {}", run.id, key), "id",
                   "leave id empty to add it as a new run");

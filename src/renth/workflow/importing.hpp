@@ -12,8 +12,9 @@ std::string export_runs(const Study& study, const std::vector<Run>& runs);
 struct ImportOptions {
   std::map<std::string, std::string> map;  ///< column in the file → name in the study
   std::string batch, use;                  ///< of rows that match no run; empty: as the file says, else fit
-  /// How far a row may be from a planned run to be that run, in spans. Not given: 1e-6, and a row that is
-  /// farther but within 0.005, as rounded settings are, is refused so that you decide.
+  /// How far a row may be from a planned run to be that run, in spans. Not given: 1e-6 or as the settings are
+  /// shown in tables, and a row that is farther but within 0.005, as settings that were rounded more are, is
+  /// refused so that you decide.
   std::optional<double> tolerance;
   bool partial = false;       ///< import the good rows though others are refused
   bool ignore_units = false;  ///< take values as they are, whatever unit the file names

@@ -7,7 +7,6 @@
 #include <renth/surrogate/kinds.hpp>
 #include <renth/workflow/judging.hpp>
 #include <renth/workflow/kept_fit.hpp>
-#include <unordered_map>
 
 namespace renth {
 
@@ -35,24 +34,6 @@ Contenders contenders(const ModelResult& m) {
 }
 
 }  // namespace
-
-RunData data_of(Session& session, const Response& response, const StoredSurrogate& stored) {
-  const RunData all = collect_data(session, response, {"fit", "confirm"}, weights_fitted(stored));
-  std::unordered_map<std::int64_t, Eigen::Index> row_of;
-  for (std::size_t i = 0; i < all.ids.size(); ++i) row_of.emplace(all.ids[i], Eigen::Index(i));
-  RunData out;
-  std::vector<Eigen::Index> rows;
-  for (const std::int64_t id : stored.runs) {
-    const auto found = row_of.find(id);
-    if (found == row_of.end()) continue;
-    rows.push_back(found->second);
-    out.ids.push_back(id);
-    out.batches.push_back(all.batches[std::size_t(found->second)]);
-  }
-  out.data = all.data.rows(rows);
-  out.notes = all.notes;
-  return out;
-}
 
 ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored,
                             const RunData& data, double level) {
@@ -105,7 +86,7 @@ std::shared_ptr<const StoredSurrogate> need_polynomial(Session& session, const R
 ModelResult current_polynomial(Session& session, const std::string& response, double level, Notes& notes) {
   const Response r = chosen_responses(session.study, {response}, false)[0];
   const auto stored = need_polynomial(session, r, notes);
-  ModelResult m = judge_surrogate(session, r, *stored, data_of(session, r, *stored), level);
+  ModelResult m = judge_surrogate(session, r, *stored, fitted_data(session, r, *stored), level);
   add_statistics(session, *stored, level, m);
   return m;
 }
@@ -132,11 +113,9 @@ void remember_judgement(Session& session, std::int64_t surrogate, std::uint64_t 
 
 Judgement judgement_of(Session& session, const Response& response, const StoredSurrogate& stored) {
   return judgement_from(session.worked_out("judgement", stored.id, [&] {
-    const RunData data = data_of(session, response, stored);
-    // Its runs have changed, which is told elsewhere.
-    if (data.ids.size() != stored.runs.size())
-      return judgement_text(
-          {Verdict::unfit, {"runs that it was fitted to were set aside or changed"}, {"renth fit"}});
+    const RunData data = fitted_data(session, response, stored);
+    if (!is_as_fitted(data, stored))
+      return judgement_text({Verdict::unfit, {"runs that it was fitted to have changed"}, {"renth fit"}});
     return judgement_text(judge_surrogate(session, response, stored, data, 0.95).judgement);
   }));
 }

@@ -35,9 +35,6 @@ struct ModelResult {
   TermSelection selection;
 };
 
-/// The runs that a stored surrogate was fitted to, in its order, as far as they are still there.
-RunData data_of(Session& session, const Response& response, const StoredSurrogate& stored);
-
 /// How the current surrogate of a response does on its runs and on the check batches.
 ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored,
                             const RunData& data, double level);

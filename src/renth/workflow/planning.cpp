@@ -65,16 +65,6 @@ void continue_stage(Session& session, const std::string& of, PlanRequest& reques
   request.first_block = request.blocks - 1;
 }
 
-/// What is printed again so that a sweep's plan can be made.
-std::string command_of(const PlanRequest& r, const std::vector<std::string>& include) {
-  std::string out;
-  if (!r.criterion.empty()) out += " --criterion " + r.criterion;
-  if (!r.model.empty()) out += " --model '" + r.model + "'";
-  if (r.restarts != 10) out += fmt::format(" --restarts {}", r.restarts);
-  for (const std::string& b : include) out += " --include " + b;
-  return out.empty() ? out : out.substr(1);
-}
-
 std::vector<Run> to_runs(const Study& study, const Plan& plan) {
   std::vector<Run> runs;
   for (Index i = 0; i < plan.size(); ++i) {
@@ -243,7 +233,7 @@ PlanResult plan_batch(Session& session, const PlanningOptions& options) {
     out.model = request.model.empty() ? "quadratic" : request.model;
     out.sweep =
         sweep_runs(study.space, optimal_options(study.space, request), request.runs, request.runs_to, seed);
-    out.batch = {0, name, options.use, method, {{"command", command_of(request, options.include)}}, seed, 0};
+    out.batch = {0, name, options.use, method, {}, seed, 0};
     out.plan.points.resize(0, study.space.size());
     return out;
   }

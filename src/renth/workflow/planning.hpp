@@ -24,6 +24,7 @@ struct PlanResult {
   std::string model;                     ///< of an optimal plan
   std::optional<double> from_fit_runs;   ///< of check runs: smallest distance to a run that is fitted
   bool stored = false;
+  std::string next;  ///< of a range: the command that makes the plan suggested, as the caller words it
   Notes notes;
 };
 

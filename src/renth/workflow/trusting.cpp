@@ -11,6 +11,7 @@
 #include <renth/surrogate/rescaled.hpp>
 #include <renth/workflow/fit_asked.hpp>
 #include <renth/workflow/kept_fit.hpp>
+#include <renth/workflow/named_fits.hpp>
 #include <renth/workflow/trusting.hpp>
 
 namespace renth {
@@ -71,13 +72,7 @@ LearningCurve learn(Session& session, const StoredSurrogate& stored, const RunDa
 
 TrustResult::OfResponse trust_response(Session& session, const Response& response,
                                        const StoredSurrogate& stored, const TrustOptions& options) {
-  const RunData data = data_of(session, response, stored);
-  if (data.ids.size() != stored.runs.size()) {
-    // What it was fitted to is no longer there as it was: figures would be of something else.
-    throw Error(fmt::format("{} of the runs that {} was fitted to were set aside or changed",
-                            stored.runs.size() - data.ids.size(), response.name),
-                "study.db", "renth fit --response " + response.name);
-  }
+  const RunData data = need_fitted_data(session, response, stored);
   const Study& study = session.study;
   TrustResult::OfResponse r;
   r.model = judge_surrogate(session, response, stored, data, options.level);
@@ -112,9 +107,21 @@ TrustResult::OfResponse trust_response(Session& session, const Response& respons
 TrustResult trust_responses(Session& session, const TrustOptions& options) {
   TrustResult out;
   out.level = options.level;
-  for (const Response& response : chosen_responses(session.study, options.responses, false)) {
+  std::vector<Response> responses = chosen_responses(session.study, options.responses, false);
+  if (!options.against.empty()) {
+    const std::size_t all = responses.size();
+    responses = responses_of_fit(session, options.against, options.responses);
+    if (responses.size() < all)
+      add_note(out.notes, "not_compared",
+               fmt::format("the other responses have no fit of the name {}", options.against));
+  }
+  for (const Response& response : responses) {
     const auto stored = need_surrogate(session, response, out.notes);
     out.responses.push_back(trust_response(session, response, *stored, options));
+    TrustResult::OfResponse& one = out.responses.back();
+    if (options.against.empty()) continue;
+    add_statistics(session, *stored, options.level, one.model);
+    one.against = compare_fits(session, response, *stored, one.model, options.against, options.level);
   }
   return out;
 }

@@ -2,6 +2,7 @@
 #pragma once
 #include <optional>
 #include <renth/quality/learning.hpp>
+#include <renth/workflow/comparing_fits.hpp>
 #include <renth/workflow/judging.hpp>
 #include <string>
 #include <vector>
@@ -24,6 +25,7 @@ struct TrustResult {
     double coverage = 0;                 ///< share of runs inside their intervals, each left out
     double calibrated_check = 0;         ///< share of check runs inside calibrated intervals; NaN without
     std::optional<LearningCurve> learning;
+    std::optional<FitComparison> against;
   };
   std::vector<OfResponse> responses;
   double level = 0.95;  ///< of the intervals
@@ -36,6 +38,7 @@ struct TrustOptions {
   double target = 0.95;  ///< Q² of the learning curve
   /// Whether the learning curve is worked out: asked for, or with up to 150 runs.
   enum class Learning { when_quick, always, never } learning = Learning::when_quick;
+  std::string against;  ///< the name of a fit to compare with; empty: none
 };
 
 /// Quality, verdict and residuals of the current surrogates. \throws Error  one is missing.
