@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <iterator>
 #include <renth/document/parts.hpp>
@@ -48,12 +49,16 @@ Json prediction_document(const Problem& problem, const Predictions& p, Eigen::In
 
 std::string prediction_table(const Problem& problem, const Predictions& p, Eigen::Index row, double level) {
   Rows lines;
+  const bool curves = std::any_of(p.responses.begin(), p.responses.end(), [&](const ResponsePrediction& r) {
+    return problem.responses[std::size_t(r.response)].is_curve();
+  });
   for (const ResponsePrediction& r : p.responses) {
     const Response& response = problem.responses[std::size_t(r.response)];
     const Axis* axis = problem.axis_of(response);
     for (std::size_t q = 0; Figures & one : rows_of(r, row, level)) {
-      lines.push_back({text("", "response", with_unit(response.name, response.unit)),
-                       text("", "at", axis ? pretty(axis->points[q++]) + " " + axis->unit : "")});
+      lines.push_back({text("", "response", with_unit(response.name, response.unit))});
+      if (curves)
+        lines.back().push_back(text("", "at", axis ? pretty(axis->points[q++]) + " " + axis->unit : ""));
       lines.back().insert(lines.back().end(), one.begin(), one.end());
     }
   }

@@ -1,5 +1,8 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <renth/space/shown.hpp>
 
 namespace renth {
@@ -25,6 +28,10 @@ int of_five_digits(const Parameter& p) {
 }
 
 }  // namespace
+
+double tidy(double value) {
+  return std::strtod(fmt::format("{:.12g}", value).c_str(), nullptr);
+}
 
 int shown_decimals(const Parameter& p, double value) {
   int most = 0;

@@ -5,16 +5,12 @@
 #include <cstdlib>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/space/shown.hpp>
 #include <renth/space/space.hpp>
 #include <set>
 
 namespace renth {
 namespace {
-
-/// The decimal of twelve digits next to `value`, so that low + k·step prints as people write it.
-double tidy(double value) {
-  return std::strtod(fmt::format("{:.12g}", value).c_str(), nullptr);
-}
 
 void check_choices(const Parameter& p, const std::string& where) {
   if (p.choices.size() < 2)

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <regex>
 #include <renth/numeric/random.hpp>
+#include <renth/space/shown.hpp>
 #include <renth/study/toml_reader.hpp>
 #include <renth/table/whole_file.hpp>
 
@@ -45,6 +46,35 @@ std::shared_ptr<const Expression> expression(TableReader& table, const std::stri
   return nullptr;
 }
 
+/// `from` and `to` with `count` or `step`.
+std::vector<double> evenly_spaced(TableReader& table) {
+  constexpr int most = 10'000;
+  const auto from = table.number("from"), to = table.number("to"), step = table.number("step");
+  const auto count = table.whole<int>("count", 2, most);
+  if (!table.has("from") || !table.has("to") || table.has("count") == table.has("step")) {
+    table.problem("", "an axis without points",
+                  "give it  points = [5, 6, 7],  or  from  and  to  with either  count  or  step");
+    return {};
+  }
+  if (!from || !to || (!count && !step)) return {};
+  const double steps = step ? (*to - *from) / *step : *count - 1;
+  if (!(*to > *from))
+    table.problem("to", "must be above from", "write the smaller first");
+  else if (step && !(steps >= 1 - 1e-9 && steps < most))
+    table.problem("step", fmt::format("makes no 2 to {} points", most), "give another");
+  else if (step && std::abs(steps - std::round(steps)) > 1e-9 * steps)
+    table.problem("step", fmt::format("does not lead from {} to {}", *from, *to),
+                  fmt::format("end at {} or {}", tidy(*from + *step * std::floor(steps)),
+                              tidy(*from + *step * std::ceil(steps))));
+  else {
+    std::vector<double> out(std::size_t(std::lround(steps)) + 1);
+    for (std::size_t i = 0; i < out.size(); ++i)
+      out[i] = tidy(*from + (*to - *from) * double(i) / double(out.size() - 1));
+    return out;
+  }
+  return {};
+}
+
 void read_axes(const toml::table& root, Study& study, std::set<std::string>& taken, Faults& problems) {
   each_table(root, "axis", problems, [&](const toml::table& t) {
     TableReader table(t, "axis", problems);
@@ -53,7 +83,7 @@ void read_axes(const toml::table& root, Study& study, std::set<std::string>& tak
     axis.unit = table.text("unit").value_or("");
     axis.points = table.numbers("points").value_or(std::vector<double>{});
     if (!table.has("points"))
-      table.problem("", "an axis without points", "give it  points = [5, 6, 7]");
+      axis.points = evenly_spaced(table);
     else if (axis.points.size() < 2 || std::adjacent_find(axis.points.begin(), axis.points.end(),
                                                           std::greater_equal<>()) != axis.points.end())
       if (!axis.points.empty())

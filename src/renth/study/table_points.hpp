@@ -6,9 +6,10 @@
 
 namespace renth {
 
-/// The rows of a table as points (m × d). Columns are parameters; those without one are nominal.
-/// \param complete  then every varying parameter needs a column, and other columns are passed over.
-/// \throws Error  a missing column; an unknown name; as Problem::point(), with the line.
+/// The rows of a table as points (m × d). Columns are parameters, also with their unit, `radius (m)`, or with
+/// a row of units under the titles; parameters without a column are nominal. \param complete  then every
+/// varying parameter needs a column, and other columns are passed over. \throws Error  a missing column; an
+/// unknown name; a unit that is not the study's; as Problem::point(), with the line.
 Eigen::MatrixXd points_in_table(const Problem& problem, const std::string& file, bool complete);
 
 }  // namespace renth

@@ -223,6 +223,12 @@ std::optional<double> cell_number(const std::string& cell) {
   return value;
 }
 
+bool is_missing(const std::string& cell) {
+  static const std::set<std::string> words = {"",     "NA",   "N/A",  "n/a", "#N/A", "NaN", "nan",    "NAN",
+                                              "null", "NULL", "None", "-",   "–",    "?",   "missing"};
+  return words.count(cell) > 0;
+}
+
 std::string csv_cell(const std::string& plain) {
   const std::string text = may_be_formula(plain) && !cell_number(plain) ? '\'' + plain : plain;
   if (text.find_first_of(",;\"\n\r\t") == std::string::npos && text == trim(text)) return text;

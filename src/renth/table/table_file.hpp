@@ -32,6 +32,9 @@ TableFile read_table(const std::string& file);
 /// A number in a cell; nothing if the cell is none.
 std::optional<double> cell_number(const std::string& cell);
 
+/// Is there nothing in a cell: blank, or one of the words that stand for it (NA, NaN, null, –, …)?
+bool is_missing(const std::string& cell);
+
 /// One cell, quoted where needed.
 std::string csv_cell(const std::string& text);
 

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/text.hpp>
+#include <renth/table/units.hpp>
 #include <renth/workflow/import_rows.hpp>
 #include <set>
 
@@ -13,22 +14,6 @@ namespace {
 const std::set<std::string> bookkeeping = {
     "id",     "batch",     "use",     "origin",  "block",
     "status", "set_aside", "message", "seconds", "responses_set_aside"};
-
-bool is_missing(const std::string& cell) {
-  static const std::set<std::string> words = {"",     "NA",   "N/A",  "n/a", "#N/A", "NaN", "nan",    "NAN",
-                                              "null", "NULL", "None", "-",   "–",    "?",   "missing"};
-  return words.count(cell) > 0;
-}
-
-/// "radius (m)" and "radius [m]" as name and unit.
-std::pair<std::string, std::string> name_and_unit(const std::string& title) {
-  const std::size_t open = title.find_last_of("([");
-  if (open == std::string::npos || open == 0 || title.back() != (title[open] == '(' ? ')' : ']'))
-    return {title, ""};
-  std::string name = title.substr(0, open);
-  while (!name.empty() && name.back() == ' ') name.pop_back();
-  return {name, title.substr(open + 1, title.size() - open - 2)};
-}
 
 /// The document of `runs --json` as a table.
 std::string as_text(const nlohmann::json& v) {
@@ -106,7 +91,7 @@ class Reader {
   ImportRows run() {
     know_names();
     match_columns();
-    take_units_row();
+    take_units();
     for (const TableFile::Row& row : table_.rows) {
       try {
         out_.rows.push_back(read(row));
@@ -129,11 +114,9 @@ class Reader {
   }
 
   void check_unit(const std::string& name, const std::string& unit, const std::string& title) {
-    const std::string& own = units_.at(name);
-    if (unit.empty() || own.empty() || unit == own || options_.ignore_units) return;
-    throw Error(fmt::format("{} is in {} in the file and in {} in the study", name, unit, own),
-                fmt::format("{}: column {}", file_, title),
-                "convert it, or say --ignore-units if only the name of the unit differs");
+    if (!options_.ignore_units)
+      renth::check_unit(name, unit, units_.at(name), fmt::format("{}: column {}", file_, title),
+                        ", or say --ignore-units if only the name of the unit differs");
   }
 
   void match_columns() {
@@ -175,34 +158,21 @@ class Reader {
   }
 
   /// A row right under the header with no number where numbers belong.
-  void take_units_row() {
-    if (table_.rows.empty()) return;
-    const TableFile::Row& row = table_.rows.front();
-    bool any = false;
+  void take_units() {
+    std::vector<std::size_t> numbers;
     for (const auto& [name, c] : columns_) {
-      const std::string& cell = row.cells[c];
       const auto p = study_.space.find(name);
-      const bool text_column = (p && study_.space[*p].is_choice()) || units_.count(name) == 0;
-      if (text_column) {
-        // A choice's name there makes it a run.
-        if (p && std::find(study_.space[*p].choices.begin(), study_.space[*p].choices.end(), cell) !=
-                     study_.space[*p].choices.end())
-          return;
-        continue;
-      }
-      if (cell_number(cell)) return;
-      any = any || !is_missing(cell);
+      const bool choice = p && study_.space[*p].is_choice();
+      if (!choice && units_.count(name) > 0) numbers.push_back(c);
+      // A choice's name there makes it a run.
+      if (choice && !table_.rows.empty() && is_own_word(name, table_.rows.front().cells[c])) return;
     }
-    if (!any) return;
-    for (const auto& [name, c] : columns_) {
-      std::string unit = row.cells[c];
-      if (unit.size() >= 2 &&
-          ((unit.front() == '(' && unit.back() == ')') || (unit.front() == '[' && unit.back() == ']')))
-        unit = unit.substr(1, unit.size() - 2);
-      if (units_.count(name) > 0 && !is_missing(unit)) check_unit(name, unit, table_.header[c]);
-    }
-    add_note(out_.notes, "units_row", fmt::format("line {} was read as units", row.line));
-    table_.rows.erase(table_.rows.begin());
+    if (!has_units_row(table_, numbers)) return;
+    const int line = table_.rows.front().line;
+    const std::vector<std::string> units = take_units_row(table_);
+    for (const auto& [name, c] : columns_)
+      if (units_.count(name) > 0) check_unit(name, units[c], table_.header[c]);
+    add_note(out_.notes, "units_row", fmt::format("line {} was read as units", line));
   }
 
   std::string cell(const TableFile::Row& row, const std::string& title) const {

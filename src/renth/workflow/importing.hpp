@@ -42,9 +42,9 @@ struct ImportResult {
 ///         unit is not the study's.
 ImportResult import_table(Session& session, const std::string& file, const ImportOptions& options);
 
-/// Makes a study folder from a table: spans from smallest and largest, levels from few whole numbers,
-/// choices from texts, constants as fixed. Returns what was guessed, a line a column.
-/// \throws Error  the folder has a study already; unknown responses.
+/// Makes a study folder from a table: spans from smallest and largest (of a composite or Box–Behnken plan
+/// from its corners or edges), levels from few whole numbers, choices from texts, constants as fixed. Returns
+/// what was guessed, a line a column. \throws Error  the folder has a study already; unknown responses.
 std::vector<std::string> study_from_table(const std::filesystem::path& folder, const std::string& file,
                                           const std::vector<std::string>& responses);
 
