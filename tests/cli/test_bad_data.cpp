@@ -218,3 +218,30 @@ TEST_CASE("a full disk stops with 4 and loses nothing") {
   CHECK(tool("-s small run -q").status == 0);
   tool.shell("umount small");
 }
+
+TEST_CASE("a file that does not fit on the disk leaves nothing behind, and what was there stays") {
+  const Tool tool;
+  if (tool.shell("mkdir small && mount -t tmpfs -o size=32k tmpfs small").status != 0) {
+    MESSAGE("needs the right to mount; not tested here");
+    return;
+  }
+  tool.write("study.toml", formula_study);
+  REQUIRE(tool("plan random --runs 400").status == 0);
+  REQUIRE(tool("run -q").status == 0);
+  REQUIRE(tool("fit polynomial").status == 0);
+  tool.shell("cp study.toml small/old.csv");
+  std::string points = "a\n";
+  for (int i = 0; i < 1000; ++i) points += "1.5\n";
+  tool.write("points.csv", points);
+  for (const char* command :
+       {"runs --export small/runs.csv", "runs --export small/runs.json", "runs --export small/old.csv",
+        "predict --points points.csv -o small/p.csv", "export model -o small/m.json",
+        "draw slices -o small/s.svg", "draw slices -o small/s.png"}) {
+    const Answer full = tool(command);
+    CHECK_MESSAGE(full.status == 4, command, "\n", full.err);
+    CHECK_MESSAGE(contains(full.err, "the disk"), full.err);
+    CHECK(tool.shell("ls -A small").out == "old.csv\n");
+  }
+  CHECK(tool.shell("cmp study.toml small/old.csv").status == 0);
+  tool.shell("umount small");
+}

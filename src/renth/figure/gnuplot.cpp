@@ -1,12 +1,12 @@
 #include <fmt/format.h>
 
 #include <cmath>
-#include <fstream>
 #include <renth/base/error.hpp>
 #include <renth/base/text.hpp>
 #include <renth/figure/gnuplot.hpp>
 #include <renth/solver/tool.hpp>
 #include <renth/table/scratch_folder.hpp>
+#include <renth/table/whole_file.hpp>
 #include <sstream>
 
 namespace renth {
@@ -109,26 +109,19 @@ std::string Gnuplot::image(const std::vector<float>& values, int columns, int ro
 void Gnuplot::render(const std::filesystem::path& file, int width, int height) const {
   const std::string terminal = terminal_for(file, width, height);
   const ScratchFolder scratch;
-  std::ofstream(scratch.path() / "script") << terminal << house_style() << "set output 'figure'\n"
-                                           << blocks_ << commands_ << "unset output\n";
-  for (std::size_t i = 0; i < images_.size(); ++i) {
-    std::ofstream out(scratch.path() / fmt::format("image{}", i), std::ios::binary);
-    out.write(reinterpret_cast<const char*>(images_[i].data()),
-              static_cast<std::streamsize>(images_[i].size() * sizeof(float)));
-  }
-  const ToolAnswer answer = run_gnuplot(scratch.path(), file);
+  const std::filesystem::path& folder = scratch.path();
+  write_whole_file(folder / "script", terminal + house_style() + "set output 'figure'\n" + blocks_ +
+                                          commands_ + "unset output\n");
+  for (std::size_t i = 0; i < images_.size(); ++i)
+    write_whole_file(folder / fmt::format("image{}", i),
+                     std::string_view(reinterpret_cast<const char*>(images_[i].data()),
+                                      images_[i].size() * sizeof(float)));
+  const ToolAnswer answer = run_gnuplot(folder, file);
   if (answer.status != 0)
     throw Error(fmt::format("gnuplot could not draw it ({})", said(answer)), file.string(),
                 "please report it with the study", ErrorKind::machine);
-  // Beside the target first, so that nobody ever sees half a figure.
-  const std::filesystem::path part = file.string() + ".part";
-  std::error_code error;
-  std::filesystem::copy_file(scratch.path() / "figure", part,
-                             std::filesystem::copy_options::overwrite_existing, error);
-  if (!error) std::filesystem::rename(part, file, error);
-  if (error)
-    throw Error("cannot write the figure (" + error.message() + ")", file.string(),
-                "look at the folder's permissions and the disk", ErrorKind::machine);
+  write_whole_file(file, read_whole_file(folder / "figure", "gnuplot drew nothing", "please report it"),
+                   {"cannot write the figure"});
 }
 
 }  // namespace renth
