@@ -219,3 +219,36 @@ TEST_CASE("a derived response that is undefined somewhere is null there, with a 
   CHECK(contains(document["notes"].dump(), "ratio is undefined"));
   CHECK(tool("seek --maximise y --keep 'ratio >= 0.5' --json").json()["feasible"] == true);
 }
+
+TEST_CASE("on a narrow terminal tables and progress keep to its width, in a pipe nothing is folded") {
+  const Tool tool;
+  make_fitted_formula(tool);
+  if (tool.shell("script -qec true /dev/null").status != 0) {
+    MESSAGE("needs script; not tested here");
+    return;
+  }
+  const auto widest = [&](const std::string& command) {
+    // What is drawn over again begins anew after a carriage return.
+    const Answer shown =
+        tool.shell("script -qec \"stty cols 60; " RENTH_BINARY " " + command + "\" /dev/null");
+    CHECK(shown.status <= 1);
+    int most = 0, width = 0;
+    bool escape = false;
+    for (const char c : shown.out) {
+      escape = escape || c == '\x1b';
+      if (!escape && c != '\r' && c != '\n') width += (static_cast<unsigned char>(c) & 0xc0U) != 0x80U;
+      if (escape && std::isalpha(static_cast<unsigned char>(c))) escape = false;
+      if (c == '\r' || c == '\n') width = 0;
+      most = std::max(most, width);
+    }
+    return most;
+  };
+  tool("plan random --runs 40");
+  for (const char* command :
+       {"runs", "seek", "predict --at a=1", "trust", "run", "fit kriging", "extremes", "check"}) {
+    CAPTURE(command);
+    CHECK_MESSAGE(widest(command) <= 60, command);
+  }
+  const std::string piped = tool("runs").out;
+  CHECK(piped.find('\n') > 60);
+}

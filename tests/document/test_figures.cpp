@@ -35,7 +35,7 @@ TEST_CASE("numbers of a column align on the point, each with the digits that its
       {number("", "mean", NAN), bounds("", "of a run", NAN, NAN, 0.95)}};
   CHECK(table_of(rows) ==
         "     mean      95 % of a run\n"
-        "  ────────────────────────────\n"
+        "  ───────  ─────────────────\n"
         "    51.23    49.12 …   53.40\n"
         "  1234     1150    … 1320\n"
         "     7       -7    …    7\n"

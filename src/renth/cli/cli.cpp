@@ -1,4 +1,5 @@
 #include <sys/eventfd.h>
+#include <sys/ioctl.h>
 #include <unistd.h>
 
 #include <charconv>
@@ -7,6 +8,7 @@
 #include <cstdio>
 #include <renth/base/text.hpp>
 #include <renth/cli/cli.hpp>
+#include <renth/document/fitted_text.hpp>
 #include <renth/document/parts.hpp>
 #include <renth/table/table_file.hpp>
 
@@ -76,7 +78,13 @@ void print_text(const std::string& text) {
 }
 
 void print_table(const Globals& globals, const std::string& text) {
-  print_text(in_study(text, globals.study == "." ? "" : "-s " + as_typed({globals.study})));
+  const std::string here = in_study(text, globals.study == "." ? "" : "-s " + as_typed({globals.study}));
+  print_text(fitted_to(here, terminal_width(STDOUT_FILENO)));
+}
+
+int terminal_width(int fd) {
+  winsize size{};
+  return isatty(fd) != 0 && ioctl(fd, TIOCGWINSZ, &size) == 0 ? size.ws_col : 0;
 }
 
 void print_aside(const std::string& text) {
@@ -140,6 +148,15 @@ void on_interrupt(int) {
 }
 }  // namespace
 
+namespace {
+/// What is drawn over again must not wrap.
+std::string fitted_line(const std::string& text) {
+  constexpr int usual = 100;
+  const int width = terminal_width(STDERR_FILENO);
+  return shortened(text, std::size_t(std::max(10, width > 0 ? width - 1 : usual)));
+}
+}  // namespace
+
 StatusLine::StatusLine(const Globals& globals) : on_(isatty(2) != 0 && !globals.quiet) {}
 StatusLine::~StatusLine() {
   if (drawn_) std::fputs("\r\x1b[K", stderr);
@@ -147,7 +164,7 @@ StatusLine::~StatusLine() {
 void StatusLine::show(const std::string& text) {
   if (!on_) return;
   std::fputs("\r\x1b[K", stderr);
-  put(shortened(text, 100), stderr);
+  put(fitted_line(text), stderr);
   std::fflush(stderr);
   drawn_ = true;
 }
@@ -191,10 +208,6 @@ void RunControl::attach(RunningOptions& options) {
 void RunControl::show(const Progress& p) {
   if (!bar_) return;
   const int ended = p.done + p.failed;
-  constexpr int wide = 30;
-  const int full = p.total > 0 ? wide * ended / p.total : wide;
-  std::string bar;
-  for (int i = 0; i < wide; ++i) bar += i < full ? "█" : "░";
   const double rate = p.seconds > 0 ? ended / p.seconds : 0;
   std::string left = "–";
   if (rate > 0) {
@@ -204,8 +217,17 @@ void RunControl::show(const Progress& p) {
                             : fmt::format("{:.1f} h", seconds / 3600);
   }
   const std::string running = p.state.empty() ? fmt::format("{} running", p.running) : p.state;
-  const std::string text = fmt::format("\r\x1b[K{} {}/{} runs, {} failed, {}, {:.3g} a second, {} left", bar,
-                                       ended, p.total, p.failed, running, rate, left);
+  const std::string words = fmt::format("{}/{} runs, {} failed, {}, {:.3g} a second, {} left", ended, p.total,
+                                        p.failed, running, rate, left);
+  // The bar takes what the words leave.
+  constexpr int widest = 30, narrowest = 5;
+  const int terminal = terminal_width(STDERR_FILENO);
+  const int room = terminal > 0 ? terminal - 2 - int(words.size()) : widest;
+  const int wide = room < narrowest ? 0 : std::min(room, widest);
+  const int full = p.total > 0 ? wide * ended / p.total : wide;
+  std::string bar;
+  for (int i = 0; i < wide; ++i) bar += i < full ? "█" : "░";
+  const std::string text = "\r\x1b[K" + (bar.empty() ? "" : bar + " ") + fitted_line(words);
   std::fwrite(text.data(), 1, text.size(), stderr);
   std::fflush(stderr);
   drawn_ = true;

@@ -47,7 +47,10 @@ void print_trouble(const std::string& text);
 /// A document, indented.
 void print_document(const Json& document);
 
-/// A table whose `next:` lines are commands of this study.
+/// Characters in a line of the terminal; 0: it is none, or does not say.
+int terminal_width(int fd);
+
+/// A table whose `next:` lines are commands of this study; on a terminal no wider than that is.
 void print_table(const Globals& globals, const std::string& text);
 
 /// Prints a result as the document or the table.

@@ -58,7 +58,7 @@ Notes predict_many(const Globals& globals, const Predictor& predictor, const Eig
   predict([&](const Predictions& p) {
     for (Eigen::Index i = 0; i < p.size(); ++i) {
       if (!globals.json) {
-        print("{}", prediction_table(problem, p, i, globals.level));
+        print_table(globals, prediction_table(problem, p, i, globals.level));
         continue;
       }
       print("{}{}", first ? "" : ",", json_text(prediction_document(problem, p, i, globals.level)));
@@ -68,7 +68,7 @@ Notes predict_many(const Globals& globals, const Predictor& predictor, const Eig
   if (globals.json)
     print("],\"level\":{},\"notes\":{}}}\n", globals.level, json_text(notes_document(notes)));
   else
-    print("{}", notes_of(notes));
+    print_table(globals, notes_of(notes));
   return notes;
 }
 

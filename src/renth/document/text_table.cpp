@@ -131,11 +131,13 @@ std::string TextTable::str() const {
     return out + "\n";
   };
   std::string out = line([&](std::size_t c) { return header_[c]; });
-  std::size_t total = 0;
-  for (const std::size_t w : widths) total += w + 2;
   // One long text at the end does not make the rule wrap.
-  if (!right.empty() && !right.back()) total -= widths.back() - std::min<std::size_t>(widths.back(), 40);
-  for (std::size_t i = 0; i < total; ++i) out += i == 0 ? "  ─" : "─";
+  constexpr std::size_t longest_end = 40;
+  for (std::size_t c = 0; c < widths.size(); ++c) {
+    const bool long_end = c + 1 == widths.size() && !right[c];
+    out += "  ";
+    for (std::size_t i = 0; i < (long_end ? std::min(widths[c], longest_end) : widths[c]); ++i) out += "─";
+  }
   out += "\n";
   for (std::size_t r = 0; r < shown[0].size(); ++r) out += line([&](std::size_t c) { return shown[c][r]; });
   return out;
