@@ -238,3 +238,27 @@ TEST_CASE("where the surrogates know least: new runs keep away from those that w
   CHECK(plan["method"] == "uncertain");
   CHECK(plan["space"]["min_distance"].get<double>() > 0.1);
 }
+
+TEST_CASE("optimal runs against a limit lie on its allowed side, at settings as they are printed") {
+  const Tool tool;
+  tool.write("study.toml",
+             "[study]\nname = \"limits\"\n[[parameter]]\nname = \"a\"\nspan = [0, 1]\n[[parameter]]\nname = "
+             "\"b\"\nspan = [0, 1]\n[[parameter]]\nname = \"c\"\nspan = [3, 8]\n[[limit]]\nkeep = \"a + b <= "
+             "1.1\"\n[[limit]]\nkeep = \"a * c <= 5 - b / 3\"\n[[limit]]\nkeep = \"exp(a) + c > 4.7\"\n"
+             "[[response]]\nname = \"y\"\n");
+  for (const char* criterion : {"D", "I", "A", "G"})
+    for (int seed = 1; seed <= 3; ++seed) {
+      const auto plan = tool("plan optimal --runs 16 --restarts 3 --dry-run --json --criterion " +
+                             std::string(criterion) + " --seed " + std::to_string(seed))
+                            .json();
+      int against = 0;
+      for (const auto& run : plan["runs"]) {
+        const double a = run["point"]["a"], b = run["point"]["b"], c = run["point"]["c"];
+        const double margin = std::min({1.1 - (a + b), 5 - b / 3 - a * c, std::exp(a) + c - 4.7});
+        CHECK(margin >= -1e-15);
+        against += margin < 1e-3;
+        for (const double v : {a, b, c}) CHECK(std::abs(v * 1e4 - std::round(v * 1e4)) < 1e-9);
+      }
+      CHECK(against >= 4);  // and use it: without the limits more lie at corners that they forbid
+    }
+}

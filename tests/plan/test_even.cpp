@@ -217,6 +217,8 @@ TEST_CASE("scatter draws have the moments of their distributions") {
 TEST_CASE("corners are all ends, or as many different ones as asked") {
   const Plan all = corners(mixed(), 0, 1);
   CHECK(all.size() == 2 * 2 * 2 * 3);
+  CHECK(all.points != corners(mixed(), 0, 2).points);  // in another order
+  CHECK(corners(mixed(), 0, 1, false).points == corners(mixed(), 0, 2, false).points);
   const Plan some = corners(cube(25), 40, 1);
   std::set<std::vector<double>> distinct;
   for (Eigen::Index i = 0; i < 40; ++i) {

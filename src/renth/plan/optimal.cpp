@@ -9,6 +9,7 @@
 #include <renth/numeric/random.hpp>
 #include <renth/plan/exchange.hpp>
 #include <renth/plan/optimal.hpp>
+#include <renth/plan/settled.hpp>
 #include <renth/space/region.hpp>
 #include <renth/terms/confounding.hpp>
 #include <renth/terms/moments.hpp>
@@ -209,11 +210,12 @@ Plan optimal(const Space& space, const OptimalOptions& given, Seed seed) {
   if (o.criterion == C::I) problem.weight = region_moments(space, o.terms);
   if (o.criterion == C::A) problem.weight = Eigen::MatrixXd::Identity(p, p);
   const int rounds = rounds_for(space, o);
-  const ExchangeResult best = o.criterion == C::G ? search_minimax(problem, o.restarts, rounds, seed)
-                                                  : search(problem, o.restarts, rounds, seed);
+  ExchangeResult best = o.criterion == C::G ? search_minimax(problem, o.restarts, rounds, seed)
+                                            : search(problem, o.restarts, rounds, seed);
   if (!best.found)
     throw Error(fmt::format("no start led to {} runs that estimate all {} terms", o.runs, p), "plan optimal",
                 "use more `runs` or `restarts`, or fewer terms");
+  if (o.candidates.rows() == 0) best.points = settled(space, std::move(best.points));
 
   std::vector<int> order(std::size_t(o.runs));
   for (int i = 0; i < o.runs; ++i) order[std::size_t(i)] = i;

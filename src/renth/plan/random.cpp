@@ -71,7 +71,7 @@ Plan random_plan(const Space& space, int runs, Seed seed, std::uint64_t first) {
   return plan;
 }
 
-Plan corners(const Space& space, int runs, Seed seed) {
+Plan corners(const Space& space, int runs, Seed seed, bool random_order) {
   constexpr double most = 1e6;
   const std::vector<std::vector<double>> ends = ends_of(space);
   double total = 1;
@@ -110,9 +110,11 @@ Plan corners(const Space& space, int runs, Seed seed) {
     throw Error("the limits forbid every corner, or nearly", "plan corners",
                 "use spread, which follows the limits");
   Eigen::MatrixXd points(Eigen::Index(kept.size()), space.size());
-  for (std::size_t i = 0; i < kept.size(); ++i) points.row(Eigen::Index(i)) = kept[i];
+  const std::vector<int> order = Stream(seed, "corners order").permutation(int(kept.size()));
+  for (std::size_t i = 0; i < kept.size(); ++i)
+    points.row(Eigen::Index(i)) = kept[random_order ? std::size_t(order[i]) : i];
   Plan plan = make_plan(std::move(points), "corner", "corners", seed);
-  plan.options = {{"runs", std::to_string(kept.size())}};
+  plan.options = {{"runs", std::to_string(kept.size())}, {"order", random_order ? "random" : "standard"}};
   plan.next = kept.size();
   if (forbidden > 0)
     plan.notes.push_back(fmt::format("the limits forbid {:.0f} of {:.0f} corners", forbidden, total));
