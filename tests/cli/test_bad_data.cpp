@@ -113,7 +113,7 @@ TEST_CASE("collinear settings and n = p are named and judged") {
 
 TEST_CASE("rows that cannot be are refused by line with the reason") {
   for (const auto& [rows, says] :
-       std::map<std::string, std::string>{{"1,2,abc\n", "line 2: \"abc\" is no number"},
+       std::map<std::string, std::string>{{"1,2,abc\n", "line 2: y must be a number, not \"abc\""},
                                           {"1,,3\n", "line 2: there is no value for b"},
                                           {"1,2,3\n1,2\n", "d.csv:3"},
                                           {"nan,2,3\n", "line 2"},
@@ -143,7 +143,7 @@ TEST_CASE("values between levels and unknown choices are refused, values outside
   CHECK(a.status == 2);
   CHECK(a.err.find("2 of 3 rows") != std::string::npos);
   CHECK(a.err.find("line 2: n has no level 1") != std::string::npos);
-  CHECK(a.err.find("line 3: hull has no choice \"tin\"") != std::string::npos);
+  CHECK(a.err.find("line 3: unknown hull tin") != std::string::npos);
   tool.write("d.csv", "n,hull,a,y\n2,wood,1.7,1\n");
   CHECK(tool("import d.csv").status == 0);
   CHECK(note(tool("check --json").json(), "outside_span").find("a lies outside") != std::string::npos);

@@ -43,7 +43,7 @@ TEST_CASE("rubbish of every kind fails the run with its own message, and the oth
   const Answer a = tool("run -q --json");
   CHECK(a.status == 3);
   CHECK(a.json()["done"] == 1);
-  const char* says[] = {"no JSON",
+  const char* says[] = {"not JSON",
                         "cut short",
                         "is empty",
                         "wrote no output",

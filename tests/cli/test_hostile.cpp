@@ -49,7 +49,7 @@ TEST_CASE("a solver that leaves rubbish where its words should be holds nothing 
   CHECK(ran.json()["failed"] == 7);
   CHECK(message(tool, 1) == "exit status 3");
   CHECK(message(tool, 2) == "exit status 4");
-  for (const int run : {3, 4, 5}) CHECK(contains(message(tool, run), "no plain file"));
+  for (const int run : {3, 4, 5}) CHECK(contains(message(tool, run), "not a plain file"));
   CHECK(contains(message(tool, 6), "nested more than 200 deep"));
   CHECK(message(tool, 7) == "exit status 5: ␛[31mH\xef\xbf\xbdhe");
   CHECK(tool("run -q --retry-failed --json").json()["failed"] == 7);

@@ -128,8 +128,8 @@ TEST_CASE(
   const Answer a = import(tool, text);
   CHECK(a.status == 2);
   for (const char* says :
-       {"line 3: fins has no level 1", "line 4: hull has no choice \"tin\"",
-        "line 5: \"x\" is no number for radius", "line 6: \"five\" is no number for power"})
+       {"line 3: fins has no level 1", "line 4: unknown hull tin",
+        "line 5: radius must be a number, not \"x\"", "line 6: power must be a number, not \"five\""})
     CHECK_MESSAGE(a.err.find(says) != std::string::npos, a.err);
   CHECK(runs_of(tool).empty());
   const Answer part = import(tool, text, "--partial");
@@ -180,7 +180,7 @@ TEST_CASE("filters and sorting reach responses and choices; failures of imported
   CHECK(runs_of(tool, "status == 'failed'")[0]["message"] == "it sank");
   CHECK(tool("import nowhere.json").status == 2);
   tool.write("bad.json", "{\"runs\": 3}");
-  CHECK(tool("import bad.json").err.find("no JSON of runs") != std::string::npos);
+  CHECK(tool("import bad.json").err.find("not JSON of runs") != std::string::npos);
 }
 
 TEST_CASE("the same table a second time is noticed, unless it is said to be of repeats") {

@@ -115,7 +115,7 @@ TEST_CASE("settings of a kind can be named, and what does not belong together is
       {"fit kriging --basis cubic", "for kind rbf"},
       {"fit --kernel gaussian --basis cubic", "for kri"},
       {"fit chaos --model linear", "for polynomials"},
-      {"fit kriging --nugget much", "is no nugget"},
+      {"fit kriging --nugget much", "unknown nugget"},
       {"fit kriging --nugget replicates --response y", "no run is repeated"},
       {"fit kriging --trend speed", "speed"},
       {"fit --kernel spline", "--kernel"},
@@ -206,7 +206,7 @@ TEST_CASE("figures of trust are drawn, and say what they cannot show" * doctest:
     CHECK_MESSAGE(a.status <= 1, a.err);
     CHECK(contains(tool.read("figure.svg"), "<svg"));
   }
-  CHECK(contains(tool("draw curve --response y -o f.svg").err, "is no curve"));
+  CHECK(contains(tool("draw curve --response y -o f.svg").err, "is not a curve"));
   CHECK(contains(tool("draw error-map --response f -o f.svg").err, "is a curve"));
 }
 

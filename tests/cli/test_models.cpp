@@ -72,7 +72,7 @@ TEST_CASE("a model exported answers without the study, digit for digit") {
   CHECK(contains(unknown.err, "unknown parameter b"));
   // A file that is none, or damaged.
   tool.write("none.json", "{}");
-  CHECK(contains(tool("predict --from-model none.json").err, "this is no model: none.json"));
+  CHECK(contains(tool("predict --from-model none.json").err, "this is not a model: none.json"));
   CHECK(tool("predict --from-model missing.json").status == 2);
   std::string text = tool.read("away/m.json");
   text[text.size() / 3] ^= 1;

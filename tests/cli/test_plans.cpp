@@ -34,7 +34,7 @@ TEST_CASE("a central composite plan in two stages is one design, and the second 
   const Answer first = tool("plan central-composite --stage corners --json");
   REQUIRE(first.status == 0);
   CHECK(tool("plan central-composite --stage axial").status == 2);
-  CHECK(contains(tool("plan central-composite --stage axial --of fit-9").err, "no batch fit-9"));
+  CHECK(contains(tool("plan central-composite --stage axial --of fit-9").err, "unknown batch fit-9"));
   const Answer second = tool("plan central-composite --stage axial --of fit-1 --json");
   REQUIRE(second.status == 0);
   CHECK(contains(tool("plan central-composite --stage axial --of fit-1").err, "planned already, as fit-2"));
@@ -156,7 +156,7 @@ TEST_CASE("requests that make no sense are refused with the remedy, and nothing 
   tool.write("study.toml", bench_study);
   const std::pair<const char*, const char*> bad[] = {
       {"plan optimal --runs 5", "5 runs cannot estimate 10 terms"},
-      {"plan optimal --runs 40..16", "no range"},
+      {"plan optimal --runs 40..16", "not a range"},
       {"plan sobol --runs 4..8", "range of runs is for optimal"},
       {"plan optimal --model 'linear + q'", "q"},
       {"plan optimal --criterion Z", "use one of D, I, A, G"},
@@ -167,13 +167,13 @@ TEST_CASE("requests that make no sense are refused with the remedy, and nothing 
       {"plan central-composite --blocks 7", "use 1, 2, 3"},
       {"plan box-behnken --blocks 2", "orthogonal blocks"},
       {"plan orthogonal-array --runs 10", "no array of 10 runs"},
-      {"plan optimal --include none", "no batch none"},
+      {"plan optimal --include none", "unknown batch none"},
       {"plan scatter --at a=1,zz=2", "zz"},
       {"plan optimal --candidates missing.csv", "missing.csv"},
       {"plan lattice", "use one of full-factorial"},
       {"plan sobol extra", "one word too many"},
       {"plan uncertain", "renth fit first"},
-      {"plan --runs many", "no number of runs"},
+      {"plan --runs many", "not a number of runs"},
       {"draw variance -o x.png", "no runs to judge"},
       {"draw sweep -o x.png", "--runs 16..40"},
   };

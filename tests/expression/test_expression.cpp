@@ -78,7 +78,7 @@ TEST_CASE("every trap is an error with its place, never silent") {
                                           {"foo(a)", "unknown function"},
                                           {"hull + 1", "choice and no number"},
                                           {"hull < 'wood'", "no order"},
-                                          {"hull == 'tin'", "no choice"},
+                                          {"hull == 'tin'", "unknown hull"},
                                           {"'wood'", "text is used"},
                                           {"a == 'wood'", "compared with a number"},
                                           {"curve + 1", "is a curve"},

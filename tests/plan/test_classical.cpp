@@ -134,9 +134,9 @@ TEST_CASE("fractions that cannot be made are refused with the reason") {
   };
   fails({.generators = "x5=x1*x2, x5=x1*x3"}, "generated twice");
   fails({.generators = "x5=x1*x2, x6=x1*x2"}, "same column");
-  fails({.generators = "x5=x1*x9"}, "no parameter");
+  fails({.generators = "x5=x1*x9"}, "not a parameter");
   fails({.generators = "x5=x1*x6, x6=x1*x2"}, "generated itself");
-  fails({.generators = "x5"}, "no generator");
+  fails({.generators = "x5"}, "not a generator");
   fails({.runs = 24}, "cannot have 24 runs");
   fails({.resolution = 5, .runs = 16}, "reach resolution IV, not V");
   CHECK_THROWS_AS(parse_resolution("VII"), Error);

@@ -129,7 +129,7 @@ TEST_CASE("a damaged model is refused, wherever the damage is") {
   for (const std::size_t length : {std::size_t(0), std::size_t(1), text().size() / 2, text().size() - 12})
     CHECK_THROWS_AS(read_model(text().substr(0, length), "m.json"), Error);
   CHECK_THROWS_WITH_AS(read_model("{\"hello\": 1}", "m.json"),
-                       "this is no model: m.json: name a file that renth export model wrote, unchanged",
+                       "this is not a model: m.json: name a file that renth export model wrote, unchanged",
                        Error);
 }
 

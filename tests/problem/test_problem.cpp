@@ -47,8 +47,8 @@ TEST_CASE("settings by name become points, the rest nominal, and what means noth
   CHECK(p.point(p.settings(at), "test") == at);
   CHECK_THROWS_WITH_AS(p.point({{"drft", 2.5}}, "here"), doctest::Contains("drft: here: did you mean draft?"),
                        Error);
-  CHECK_THROWS_WITH_AS(p.point({{"draft", NAN}}, "here"), doctest::Contains("not finite"), Error);
-  CHECK_THROWS_WITH_AS(p.point({{"hull", 1.0}}, "here"), doctest::Contains("no choice"), Error);
+  CHECK_THROWS_WITH_AS(p.point({{"draft", NAN}}, "here"), doctest::Contains("must be finite"), Error);
+  CHECK_THROWS_WITH_AS(p.point({{"hull", 1.0}}, "here"), doctest::Contains("unknown hull 1"), Error);
 }
 
 TEST_CASE("derived responses follow from what is set, in chains, and are undefined where that is") {

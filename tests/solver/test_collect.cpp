@@ -122,14 +122,14 @@ TEST_CASE("every kind of rubbish has its own message") {
            {"{\"power\": 1.2", "cut short"},
            {"{\"power\": 1}", "no curve"},
            {"{\"curve\": [1, 2]}", "no power"},
-           {"{\"power\": NaN, \"curve\": [1, 2]}", "no JSON"},
+           {"{\"power\": NaN, \"curve\": [1, 2]}", "not JSON"},
            {"{\"power\": \"1\", \"curve\": [1, 2]}", "no number"},
            {"{\"power\": null, \"curve\": [1, 2]}", "no number"},
            {"{\"power\": 1, \"curve\": [1, 2, 3]}", "3 values and should have 2"},
-           {"{\"power\": 1, \"curve\": 2}", "no list"},
+           {"{\"power\": 1, \"curve\": 2}", "not a list"},
            {"{\"power\": [1, 2], \"curve\": [1, 2]}", "2 values and should have 1"},
            {"[1, 2]", "no power"},
-           {"{\"power\": 1e999, \"curve\": [1, 2]}", "no JSON"}}) {
+           {"{\"power\": 1e999, \"curve\": [1, 2]}", "not JSON"}}) {
     CAPTURE(text);
     f.write("output.json", text);
     CHECK_THROWS_WITH_AS(collect(study, f), doctest::Contains(says.c_str()), Error);
@@ -139,7 +139,7 @@ TEST_CASE("every kind of rubbish has its own message") {
            {"{ csv = \"P\" }", "Q\n1\n", "no column P (but Q)"},
            {"{ csv = \"P\" }", "P\n", "header and no row"},
            {"{ csv = \"P\" }", "P\n1\nnan\n", "wrote nan for power (line 3)"},
-           {"{ csv = \"P\" }", "P\n1\n1.2.3\n", "\"1.2.3\" is no number"},
+           {"{ csv = \"P\" }", "P\n1\n1.2.3\n", "must be a number, not \"1.2.3\""},
            {"{ csv = \"P\", row = 4 }", "P\n1\n", "row 4, and there are 1"},
            {"{ csv = \"P\", at = { t = 5 } }", "t,P\n0,1\n1,2\n", "does not reach"},
            {"{ csv = \"P\", skip = 9 }", "P\n1\n", "fewer than 10 lines"},
@@ -149,7 +149,7 @@ TEST_CASE("every kind of rubbish has its own message") {
            {"{ pattern = \"P=([0-9]+)\" }", "Q=1\n", "does not match"},
            {"{ pattern = \"P=(.*)\" }", "P=\n", "empty"},
            {"{ json = \"/a/b\" }", "{\"a\": 1}", "no power at /a/b"},
-           {"{ number = \"output.txt\" }", "12 13\n", "\"12 13\" is no number"},
+           {"{ number = \"output.txt\" }", "12 13\n", "must be a number, not \"12 13\""},
            {"{ number = \"output.txt\" }", "1e999", "too large"}}) {
     CAPTURE(source);
     CAPTURE(text);
@@ -184,10 +184,10 @@ TEST_CASE("output of any shape ends in a message: nested deep, a pipe, a device,
   const Study study = study_with("output = { power = { number = \"p\" }, curve = { json = \"/c\" } }\n", f);
   f.write("output.txt", "{\"c\": [3, 4]}");
   REQUIRE(mkfifo((f.path / "p").c_str(), 0600) == 0);
-  CHECK_THROWS_WITH_AS(collect(study, f), doctest::Contains("no plain file"), Error);
+  CHECK_THROWS_WITH_AS(collect(study, f), doctest::Contains("not a plain file"), Error);
   std::filesystem::remove(f.path / "p");
   std::filesystem::create_symlink("/dev/zero", f.path / "p");
-  CHECK_THROWS_WITH_AS(collect(study, f), doctest::Contains("no plain file"), Error);
+  CHECK_THROWS_WITH_AS(collect(study, f), doctest::Contains("not a plain file"), Error);
   REQUIRE(mkfifo((f.path / "stderr").c_str(), 0600) == 0);
   f.write("stdout", "H\xf6he \x1b[31m!\n");
   CHECK(last_words(f.path) == "H\xef\xbf\xbdhe ␛[31m!");

@@ -48,8 +48,8 @@ TEST_CASE("what is wrong with a template is told with its line") {
        std::map<std::string, std::string>{{"a\nb {{speed}}", "unknown parameter speed: in.template:2"},
                                           {"{{radius", "{{ without }}"},
                                           {"{{radius\n}}", "{{ without }}"},
-                                          {"{{radius:%q}}", "\"%q\" is no format"},
-                                          {"{{radius:%n}}", "\"%n\" is no format"},
+                                          {"{{radius:%q}}", "\"%q\" is not a format"},
+                                          {"{{radius:%n}}", "\"%n\" is not a format"},
                                           {"{{hull:%.2f}}", "does not suit hull"},
                                           {"{{radius:%s}}", "does not suit radius"},
                                           {"{{radius > 3}}", "is a condition"},
@@ -59,7 +59,7 @@ TEST_CASE("what is wrong with a template is told with its line") {
     CAPTURE(text);
     CHECK_THROWS_WITH_AS(fill(text), doctest::Contains(says.c_str()), Error);
   }
-  CHECK_THROWS_WITH_AS(fill("{{radius:%d}}"), doctest::Contains("no whole number"), Error);
+  CHECK_THROWS_WITH_AS(fill("{{radius:%d}}"), doctest::Contains("not a whole number"), Error);
   CHECK_THROWS_AS(fill("{{1 / (plates - 4)}}"), Error);  // not finite
 }
 
@@ -130,7 +130,7 @@ TEST_CASE("a field may be wider than any line, and a format of any length is jud
   for (const std::string& format :
        {"%" + std::string(100'000, '0') + "d", std::string("%1000f"), std::string("%.100f"), std::string("%"),
         std::string("%n"), std::string("%ld"), std::string("%5.f")})
-    CHECK_THROWS_WITH_AS(fill("{{radius:" + format + "}}"), doctest::Contains("is no format"), Error);
+    CHECK_THROWS_WITH_AS(fill("{{radius:" + format + "}}"), doctest::Contains("is not a format"), Error);
 }
 
 TEST_CASE("what is put into the command is not looked into again") {

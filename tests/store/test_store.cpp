@@ -172,7 +172,7 @@ TEST_CASE("a damaged store and one from the future are refused, not overwritten"
   {
     std::FILE* f = std::fopen((folder.path / "study.db").c_str(), "w");
     std::fputs(
-        "this is no database, and long enough to look like one "
+        "this is not a database, and long enough to look like one "
         "............................................................",
         f);
     std::fclose(f);

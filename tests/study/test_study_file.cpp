@@ -126,7 +126,7 @@ TEST_CASE("settings are refused where they mean nothing") {
   CHECK_THROWS_WITH_AS(s.point({{"fins", 3.0}}, "x"), doctest::Contains("no level 3"), Error);
   CHECK_THROWS_WITH_AS(s.point({{"hull", std::string("tin")}}, "x"), doctest::Contains("steel, composite"),
                        Error);
-  CHECK_THROWS_WITH_AS(s.point({{"radius", std::string("wide")}}, "x"), doctest::Contains("no number"),
+  CHECK_THROWS_WITH_AS(s.point({{"radius", std::string("wide")}}, "x"), doctest::Contains("must be a number"),
                        Error);
   CHECK_THROWS_WITH_AS(s.point_of_run({{"radius", 5.0}}, "x"), doctest::Contains("no value for draft"),
                        Error);

@@ -35,7 +35,7 @@ TEST_CASE("what is no sum of products is refused, with the place") {
                                                                      {"a +", "expected a parameter"},
                                                                      {"a b", "expected + or -"},
                                                                      {"hull[steel]", "left out"},
-                                                                     {"hull[tin]", "no choice"},
+                                                                     {"hull[tin]", "unknown hull"},
                                                                      {"a^0", "power must be"},
                                                                      {"", "no terms"},
                                                                      {"a - b", "not in the sum"}}) {

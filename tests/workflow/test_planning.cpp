@@ -74,10 +74,10 @@ TEST_CASE(
   CHECK(find_plan(session, "fit-1+check-1").points.rows() == 15);
   session.store.set_aside(1, "", "broken");
   CHECK(find_plan(session, "fit-1").points.rows() == 9);
-  CHECK_THROWS_WITH_AS(find_plan(session, "fit-1+none"), doctest::Contains("there is no batch none"), Error);
+  CHECK_THROWS_WITH_AS(find_plan(session, "fit-1+none"), doctest::Contains("unknown batch none"), Error);
   std::ofstream(rig.path / "bad.json") << "{\"rows\": []}";
   CHECK_THROWS_WITH_AS(find_plan(session, (rig.path / "bad.json").string()),
-                       doctest::Contains("this is no plan"), Error);
+                       doctest::Contains("this is not a plan"), Error);
 }
 
 TEST_CASE("plans side by side are judged for the same terms, those of the first") {

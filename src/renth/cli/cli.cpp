@@ -30,7 +30,7 @@ Settings parse_settings(const std::string& text, const std::string& option) {
   for (const std::string& part : split({text})) {
     const std::size_t equals = part.find('=');
     if (equals == 0 || equals == std::string::npos || equals + 1 == part.size())
-      throw Error("\"" + part + "\" is no setting", option, "write name=value, separated by commas");
+      throw Error("\"" + part + "\" is not a setting", option, "write name=value, separated by commas");
     const std::string value = part.substr(equals + 1);
     const auto number = cell_number(value);
     const bool fresh = out.emplace(part.substr(0, equals), number ? Value(*number) : Value(value)).second;
@@ -43,7 +43,7 @@ std::pair<std::string, double> parse_pair(const std::string& text, const std::st
   const Settings one = parse_settings(text, option);
   const double* value = one.size() == 1 ? std::get_if<double>(&one.begin()->second) : nullptr;
   if (!value || !std::isfinite(*value))
-    throw Error("\"" + text + "\" is no name and number", option, "write R=12.5");
+    throw Error("\"" + text + "\" is not a name and number", option, "write R=12.5");
   return {one.begin()->first, *value};
 }
 
@@ -53,7 +53,7 @@ std::pair<int, int> parse_range(const std::string& text) {
     int value = 0;
     const auto [end, error] = std::from_chars(part.data(), part.data() + part.size(), value);
     if (error != std::errc() || end != part.data() + part.size() || value < 1 || value > 1'000'000)
-      throw Error("\"" + text + "\" is no number of runs", "--runs",
+      throw Error("\"" + text + "\" is not a number of runs", "--runs",
                   "write 24, or 16..40 for a sweep of optimal plans");
     return value;
   };

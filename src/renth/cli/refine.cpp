@@ -22,7 +22,7 @@ void read_targets(const std::vector<std::string>& until, const Study& study, Ref
     double target = 0;
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), target);
     if (error != std::errc() || end != text.data() + text.size())
-      throw Error("\"" + text + "\" is no target", "--until", "write R=0.95, or 0.95 for all responses");
+      throw Error("\"" + text + "\" is not a target", "--until", "write R=0.95, or 0.95 for all responses");
     for (const Response& response : study.responses)
       if (!response.derive) refining.until.emplace(response.name, target);
   }

@@ -183,8 +183,8 @@ class ExpressionParser {
     const auto& choices = symbols_[symbol].choices;
     const auto found = std::find(choices.begin(), choices.end(), text.text);
     if (found == choices.end())
-      read_.fail_at(text.at, fmt::format("{} has no choice \"{}\"", symbols_[symbol].name, text.text),
-                    fmt::format("use one of {}", fmt::join(choices, ", ")));
+      read_.fail_at(text.at, fmt::format("unknown {} \"{}\"", symbols_[symbol].name, text.text),
+                    instead_of(text.text, choices));
     out_.program.steps[text.step].number = double(found - choices.begin());
   }
 

@@ -49,7 +49,7 @@ double ExpressionReader::number() {
   double value = 0;
   const auto [end, status] = std::from_chars(text_.data() + at_, text_.data() + text_.size(), value);
   if (status != std::errc() || !std::isfinite(value))
-    fail("this is no number", "write it with digits and a point");
+    fail("this is not a number", "write it with digits and a point");
   at_ = static_cast<std::size_t>(end - text_.data());
   if (std::isalpha(static_cast<unsigned char>(peek())) || peek() == '_')
     fail_at(start, "a name cannot begin with a digit, nor a factor be written without *", "write 2 * x");

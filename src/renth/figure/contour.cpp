@@ -26,7 +26,7 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
 
   Gnuplot g;
   g.block("outside", outside);
-  const std::string picture = field.add_to(g, round_step((field.high - field.low) / 9), runs);
+  const auto [picture, labels] = field.add_to(g, round_step((field.high - field.low) / 9), runs);
   head(
       g, with_unit(response.title(), response.unit),
       fmt::format("held: {}; orange: the setting held; circles: runs, wherever their other parameters were{}",
@@ -39,11 +39,10 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
                   quote(with_unit(response.title(), response.unit))));
   g.line(fmt::format(
       "plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', "
-      "$contours using 1:2:(sprintf('%g',$3)) every 300::60 with labels boxed font ',10' tc rgb '{}', "
       "$outside using 1:2 with points pt 7 ps 0.3*ps lc rgb '#5a6570', "
       "$runs using 1:2 with points pt 6 ps 0.9*ps lw 1 lc rgb '#000000', $at using 1:2 with points pt 7 ps "
-      "1.5*ps lc rgb '{}'",
-      picture, colour::ink, colour::accent));
+      "1.5*ps lc rgb '{}'{}",
+      picture, colour::accent, labels));
   return g;
 }
 

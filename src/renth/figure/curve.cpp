@@ -52,7 +52,7 @@ Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::Ve
                    c.inside ? "" : " (outside what the runs cover)", 100 * level));
   g.line(fmt::format(
       "set rmargin at screen 0.97\nset bmargin at screen 0.42\nset xrange [{}:{}]\nset xlabel ''\n"
-      "set ylabel {}\nset key top right",
+      "set ylabel {}\nset key at screen 0.975,0.963 right horizontal maxrows 2 samplen 1.5",
       axis.points.front() - spare, axis.points.back() + spare,
       quote(with_unit(response.title(), response.unit))));
   g.line(fmt::format(
@@ -70,7 +70,8 @@ Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::Ve
   forget_head(g);
   g.line(
       fmt::format("set tmargin at screen 0.34\nset bmargin at screen 0.09\nset xlabel {}\nset ylabel "
-                  "'R², Q²'\nset yrange [{}:1.04]\nset key bottom right",
+                  "'R², Q²'\nset yrange [{}:1.04]\nset key at "
+                  "screen 0.975,0.375 right horizontal maxrows 1",
                   quote(with_unit(axis.name, axis.unit)), std::max(-0.2, std::min(0.5, worst - 0.08))));
   g.line(fmt::format(
       "plot 0.95 lc rgb '{0}' dt 3 notitle, 0.8 lc rgb '{0}' dt 3 notitle, 0.5 lc rgb '{0}' dt 3 notitle, "

@@ -105,7 +105,7 @@ Gnuplot draw_effects(const Study& study, const ModelResult& m, double level) {
   draw_bars(g, widest, shown, tics, what, bound, saturated ? all : NAN);
   g.line(
       fmt::format("set xrange [0:*]\nset yrange [0:{}]\nset xlabel 'half-normal quantile' offset 0,0.4\nset "
-                  "ylabel {} offset 1.5,0",
+                  "ylabel {} offset -1,0",
                   widest, what));
   label_active(g, effects, points);
   // The size of noise as a line through nought: its slope is the standard error.

@@ -6,6 +6,7 @@
 #include <numeric>
 #include <renth/document/text_table.hpp>
 #include <renth/figure/field.hpp>
+#include <renth/figure/label_places.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
 #include <renth/numeric/parallel.hpp>
@@ -17,7 +18,7 @@ namespace {
 /// Each run as a circle, the worst first. \returns  whether some are too high, some too low, and any at all.
 std::array<bool, 3> add_circles(Gnuplot& g, const Eigen::MatrixXd& runs, Eigen::Index x, Eigen::Index y,
                                 const std::vector<std::int64_t>& ids, const Eigen::VectorXd& errors,
-                                double& largest) {
+                                const Canvas& canvas, double& largest) {
   for (const double e : errors)
     if (std::isfinite(e)) largest = std::max(largest, std::abs(e));
   std::vector<std::size_t> order(ids.size());
@@ -26,12 +27,17 @@ std::array<bool, 3> add_circles(Gnuplot& g, const Eigen::MatrixXd& runs, Eigen::
     return std::abs(errors[Eigen::Index(a)]) > std::abs(errors[Eigen::Index(b)]);
   });
   std::vector<std::vector<double>> high, low, worst;
+  std::vector<Eigen::Vector2d> taken;
+  Eigen::MatrixX2d all(runs.rows(), 2);
+  all << runs.col(x), runs.col(y);
   for (const std::size_t k : order) {
     const auto i = Eigen::Index(k);
     if (!std::isfinite(errors[i])) continue;
     const double size = 0.5 + 3.2 * std::sqrt(std::abs(errors[i]) / std::max(largest, 1e-300));
     (errors[i] > 0 ? high : low).push_back({runs(i, x), runs(i, y), size});
-    if (worst.size() < 5) worst.push_back({runs(i, x), runs(i, y), double(ids[k])});
+    if (worst.size() >= 5) continue;
+    const Eigen::Vector2d at = label_place(all.row(i).transpose(), all, canvas, taken);
+    worst.push_back({at.x(), at.y(), double(ids[k])});
   }
   g.block("high", high).block("low", low).block("worst", worst);
   return {!high.empty(), !low.empty(), !worst.empty()};
@@ -49,9 +55,12 @@ Gnuplot draw_error_map(const Study& study, const Response& response, Eigen::Inde
                     "name two others with --x and --y");
   field.need_relief("draw error-map");
   double largest = 0;
-  const auto [any_high, any_low, any] = add_circles(g, runs, x, y, ids, errors, largest);
+  const auto [any_high, any_low, any] = add_circles(
+      g, runs, x, y, ids, errors,
+      {study.space[x].low, study.space[x].high, study.space[y].low, study.space[y].high}, largest);
   const std::string picture =
-      field.add_to(g, round_step((field.high - field.low) / 6), Eigen::MatrixXd(0, study.space.size()));
+      field.add_to(g, round_step((field.high - field.low) / 6), Eigen::MatrixXd(0, study.space.size()))
+          .picture;
   head(g, "Where " + response.title() + " is predicted badly",
        fmt::format(
            "circles: error of each run when it is left out, the largest {} {}, wherever its other parameters "
@@ -74,7 +83,7 @@ Gnuplot draw_error_map(const Study& study, const Response& response, Eigen::Inde
   if (any_low) plot += ", " + circles("low", "1c4f82", "too low");
   if (any)
     plot += fmt::format(
-        ", $worst using 1:2:(sprintf('%d',int($3))) with labels offset 1.6,0.9 font ',12' tc rgb '{}' "
+        ", $worst using 1:2:(sprintf('%d',int($3))) with labels center font ',12' tc rgb '{}' "
         "notitle",
         colour::ink);
   g.line(plot);

@@ -58,7 +58,7 @@ std::string shade(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points,
   }
   g.line(
       "set palette defined (0 '#f0b48a', 0.5 '#fae6d6', 1 '#ffffff')\nset cbrange [0:1]\nset colorbox user "
-      "origin 0.925,0.11 size 0.015,0.70");
+      "origin 0.925,0.11 size 0.015,0.75");
   g.line(
       "set cblabel 'chance that a run succeeds, the other settings as in the runs' offset 0.5,0 font "
       "',12'\nset format cb '%.1f'");
@@ -67,22 +67,33 @@ std::string shade(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points,
                  (ey.high - ey.low) / rows);
 }
 
-void draw_cuts(Gnuplot& g, const SeparatingRule& rule, Index x, Index y, const Extent& ex, const Extent& ey) {
-  int arrow = 100;
+/// Shades where the rule says that runs fail, as far as it speaks of these two parameters.
+void draw_region(Gnuplot& g, const Space& space, const SeparatingRule& rule, Index x, Index y,
+                 const Extent& ex, const Extent& ey) {
+  Extent across = ex, upwards = ey;
+  bool any = false;
   for (const Cut& cut : rule.cuts) {
-    double at = cut.value;
-    const bool numeric = cut.side == Cut::Side::below || cut.side == Cut::Side::above;
-    if (!numeric) continue;
-    for (const bool across : {true, false})
-      if (cut.parameter == (across ? x : y))
-        g.line(across ? fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front",
-                                    arrow++, at, ey.low, at, ey.high, colour::ink)
-                      : fmt::format("set arrow {} from {},{} to {},{} nohead dt 2 lw 1.6 lc rgb '{}' front",
-                                    arrow++, ex.low, at, ex.high, at, colour::ink));
+    if (cut.parameter != x && cut.parameter != y) continue;
+    Extent& e = cut.parameter == x ? across : upwards;
+    if (cut.side == Cut::Side::below)
+      e.high = std::min(e.high, cut.value);
+    else if (cut.side == Cut::Side::above)
+      e.low = std::max(e.low, cut.value);
+    else if (cut.side == Cut::Side::is)
+      e = {std::max(e.low, cut.value - 0.5), std::min(e.high, cut.value + 0.5)};
+    else  // of two choices it is the other
+      if (space[cut.parameter].choices.size() == 2)
+        e = {std::max(e.low, 0.5 - cut.value), std::min(e.high, 1.5 - cut.value)};
+    any = true;
   }
+  if (any && across.low < across.high && upwards.low < upwards.high)
+    g.line(
+        fmt::format("set object 50 rectangle from {},{} to {},{} front fc rgb '{}' fs transparent solid 0.10 "
+                    "border lc rgb '{}' lw 1.2 dt 2",
+                    across.low, upwards.low, across.high, upwards.high, colour::accent, colour::ink));
 }
 
-/// Failed and done runs over two parameters, the cuts of the rule dashed, the learned chance of success
+/// Failed and done runs over two parameters, where the rule says so shaded, the learned chance of success
 /// shaded (averaged over the other settings as they occur in the runs) if both have values in between. \param
 /// success  probabilities at points; may be empty.
 Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const std::vector<bool>& failed,
@@ -93,8 +104,8 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
   Gnuplot g;
   const auto bad = std::count(failed.begin(), failed.end(), true);
   head(g, fmt::format("Where runs fail: {} of {}", bad, failed.size()),
-       fmt::format("{}: {} of the {} failed runs lie there, and {} of the {} that are done", rule_words,
-                   rule.failed_inside, rule.failed, rule.done_inside, rule.done));
+       fmt::format("shaded: {}: {} of the {} failed runs lie there, and {} of the {} that are done",
+                   rule_words, rule.failed_inside, rule.failed, rule.done_inside, rule.done));
   std::string plot = "plot ";
   const bool shaded = success && space[x].is_between() && space[y].is_between();
   if (shaded) {
@@ -108,25 +119,16 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
   }
   g.block("done", done_rows);
   g.block("failed", failed_rows);
-  draw_cuts(g, rule, x, y, ex, ey);
-  g.line(
-      "set lmargin at screen 0.09\nset rmargin at screen 0.91\nset tmargin at screen 0.81\nset bmargin at "
-      "screen 0.11");
+  draw_region(g, space, rule, x, y, ex, ey);
+  g.line(fmt::format(
+      "set lmargin at screen 0.09\nset rmargin at screen {}\nset tmargin at screen 0.86\nset bmargin at "
+      "screen 0.11",
+      shaded ? 0.91 : 0.975));
   g.line(fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]", ex.low, ex.high, ey.low, ey.high));
   g.line(choice_tics(space[x], "x") + "\n" + choice_tics(space[y], "y"));
   g.line(fmt::format("set xlabel {}\nset ylabel {}", quote(with_unit(space[x].title(), space[x].unit)),
                      quote(with_unit(space[y].title(), space[y].unit))));
-  g.line(
-      fmt::format("set label 901 'failed' at screen 0.66,0.838 left offset 1.2,0 font ',13' point pt 2 ps "
-                  "1.3 lw 2 lc rgb '{}' front",
-                  colour::accent));
-  g.line(
-      fmt::format("set label 902 'done' at screen 0.75,0.838 left offset 1.2,0 font ',13' point pt 6 ps 1.2 "
-                  "lc rgb '{}' front",
-                  colour::main));
-  g.line(fmt::format(
-      "set label 903 '– –  the rule' at screen 0.82,0.838 left font ',13' textcolor rgb '{}' front",
-      colour::ink));
+  key_above(g, {{"failed", 2, 1.3, colour::accent}, {"done", 6, 1.2, colour::main}});
   g.line("unset key");
   if (!done_rows.empty())
     plot += fmt::format("$done using 1:2 with points pt 6 ps 1.0 lc rgb '{}', ", colour::main);
@@ -146,7 +148,7 @@ Gnuplot figure_failures(Session& session, const DrawingOptions& options, Notes& 
                             found.done),
                 "draw failures", "renth run, or look at renth runs --failures");
   if (space.size() < 2)
-    throw Error("one parameter is no pair", "draw failures", "look at renth runs --failures");
+    throw Error("one parameter is not a pair", "draw failures", "look at renth runs --failures");
   Eigen::Index x = found.rule->pair.first, y = found.rule->pair.second;
   if (!options.x.empty()) x = parameter_named(session.study, options.x, "--x");
   if (!options.y.empty()) y = parameter_named(session.study, options.y, "--y");

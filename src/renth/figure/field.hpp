@@ -27,9 +27,13 @@ class Field {
   void need_places(const std::string& figure) const;
   /// \throws Error  the same; the values are all alike.
   void need_relief(const std::string& figure) const;
-  /// Puts $contours, lines `step` apart, and $runs and $at into the figure. Returns the expression that
-  /// plots the filled picture.
-  std::string add_to(Gnuplot& g, double step, const Eigen::MatrixXd& runs) const;
+  /// What plots the filled picture, and what the values of its lines (empty if none has room).
+  struct Drawn {
+    std::string picture, labels;
+  };
+  /// Puts $contours, lines `step` apart, $runs and $at into the figure.
+  /// \param width  of the picture in pixels.
+  Drawn add_to(Gnuplot& g, double step, const Eigen::MatrixXd& runs, double width = 985) const;
   /// Ranges, labels and colours of the axes.
   std::string axes(double most) const;
 

@@ -27,12 +27,34 @@ void words(Gnuplot& g, const std::string& title, const std::string& subtitle) {
 
 }  // namespace
 
+int panel_columns(int panels) {
+  return panels <= 1 ? 1 : panels <= 4 ? 2 : 3;
+}
+
 void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle,
                   double label_room) {
-  const int columns = panels <= 1 ? 1 : panels <= 4 ? 2 : 3, rows = (panels + columns - 1) / columns;
+  const int columns = panel_columns(panels), rows = (panels + columns - 1) / columns;
   g.line(fmt::format("set multiplot layout {},{} margins {},0.975,0.09,0.835 spacing {},{}", rows, columns,
-                     label_room, label_room - 0.015, rows > 2 ? 0.115 : 0.14));
+                     label_room, label_room + 0.01, rows > 2 ? 0.115 : 0.14));
   words(g, title, subtitle);
+}
+
+void only_first_labelled(Gnuplot& g, int panel, int panels, const std::string& words) {
+  const bool first = panel % panel_columns(panels) == 0;
+  g.line(first ? fmt::format("set ylabel {} offset 1,0", quote(words)) : "unset ylabel");
+}
+
+void key_above(Gnuplot& g, const std::vector<KeyItem>& items) {
+  constexpr double letter = 0.0068, sign = 0.032, right = 0.975;
+  double at = right;
+  for (const KeyItem& item : items) at -= sign + letter * double(item.words.size());
+  for (std::size_t i = 0; i < items.size(); ++i) {
+    g.line(fmt::format(
+        "set label {} {} at screen {}, screen 0.963 left offset 1.2,0 font ',13' tc rgb '{}' point "
+        "pt {} ps {}*ps lw 2 lc rgb '{}' front",
+        1010 + i, quote(items[i].words), at, colour::ink, items[i].point_type, items[i].size, items[i].ink));
+    at += sign + letter * double(items[i].words.size());
+  }
 }
 
 void end_panels(Gnuplot& g) {
@@ -48,6 +70,7 @@ void head(Gnuplot& g, const std::string& title, const std::string& subtitle) {
 
 void forget_head(Gnuplot& g) {
   g.line("unset label 1001\nunset label 1002\nunset label 1003\nunset label 1004");
+  for (int i = 0; i < 6; ++i) g.line(fmt::format("unset label {}", 1010 + i));
 }
 
 std::vector<double> shown_values(const Parameter& p, int along) {

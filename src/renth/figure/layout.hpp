@@ -11,7 +11,21 @@ namespace renth {
 /// \param label_room  share of the width that the words left of each panel need.
 void begin_panels(Gnuplot& g, int panels, const std::string& title, const std::string& subtitle,
                   double label_room = 0.075);
+/// How many panels begin_panels() sets side by side.
+int panel_columns(int panels);
 void end_panels(Gnuplot& g);
+
+/// The words beside the vertical axis, for panels of one scale: only on the first of each row.
+void only_first_labelled(Gnuplot& g, int panel, int panels, const std::string& words);
+
+/// A row of signs with their words at the upper right, above all panels.
+struct KeyItem {
+  std::string words;
+  int point_type;
+  double size;
+  const char* ink;
+};
+void key_above(Gnuplot& g, const std::vector<KeyItem>& items);
 
 /// A title and a quieter second line for a figure of one panel.
 void head(Gnuplot& g, const std::string& title, const std::string& subtitle);

@@ -35,9 +35,10 @@ Gnuplot draw_learning(const Study&, const Response& response, const LearningCurv
   g.block("subsets", subsets).block("all", all).block("law", law).block("needed", needed);
   head(g, "How " + response.title() + " gets better with more runs", curve.sentence);
   g.line(
-      fmt::format("set rmargin at screen 0.97\nset xrange [{}:{}]\nset yrange [{}:1.03]\nset xlabel 'runs "
+      fmt::format("set rmargin at screen 0.97\nset bmargin at screen 0.22\nset xrange [{}:{}]\nset yrange "
+                  "[{}:1.03]\nset xlabel 'runs "
                   "that are fitted'\nset ylabel 'Q²'\n"
-                  "set key bottom right Left reverse",
+                  "set key at screen 0.53,0.065 center center horizontal Left reverse maxcols 2 maxrows 3",
                   0.85 * first, 1.15 * most, std::max(-0.25, lowest - 0.08)));
   std::string plot = fmt::format("plot {} lc rgb '{}' dt 2 title 'target {:.3g}'", curve.target,
                                  colour::quiet, curve.target);

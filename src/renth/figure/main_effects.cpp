@@ -32,6 +32,7 @@ Gnuplot draw_main_effects(const Study& study, const Response& response, const Av
                   space.limits().empty() ? "" : ", as far as the limits allow with this value", 100 * level));
   g.line(range.command() + fmt::format("\nset ylabel {} offset 1,0", quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
+    if (j > 0) only_first_labelled(g, int(j), int(space.size()), response.unit);
     parameter_axis(g, space[j]);
     if (space[j].is_between())
       g.line(fmt::format(

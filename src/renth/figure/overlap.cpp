@@ -4,6 +4,7 @@
 #include <cmath>
 #include <renth/document/text_table.hpp>
 #include <renth/figure/field.hpp>
+#include <renth/figure/label_places.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
 #include <renth/predict/specification.hpp>
@@ -12,20 +13,58 @@ namespace renth {
 namespace {
 
 constexpr int grid_columns = 481, grid_rows = 361,
-              coarser = 3;  // lines need fewer points than the filled picture
+              coarser = 3,  // lines need fewer points than the filled picture
+    finer = 3, fine_columns = finer * (grid_columns - 1) + 1, fine_rows = finer * (grid_rows - 1) + 1;
 constexpr const char* line_colours[] = {"#1c4f82", "#a3401f", "#3f6b2f", "#6f3f8a", "#22303c", "#7a5a10"};
 
 /// How well a place does: 0 some limit is broken, 1 all means are within, 2 so is all of every prediction
-/// interval.
-double standing(const std::vector<const Response*>& responses, const std::vector<Band>& bands,
-                Eigen::Index i) {
+/// interval. \param value  mean, low and high of the k-th response there.
+template <class Value>
+double standing(const std::vector<const Response*>& responses, const Value& value) {
   double out = 2;
   for (std::size_t k = 0; k < responses.size(); ++k) {
     const Accept& a = responses[k]->accept;
-    const double low = a.min.value_or(-INFINITY), high = a.max.value_or(INFINITY);
-    if (!(bands[k].mean[i] >= low && bands[k].mean[i] <= high)) return 0;
-    if (!(bands[k].low[i] >= low && bands[k].high[i] <= high)) out = 1;
+    const double least = a.min.value_or(-INFINITY), most = a.max.value_or(INFINITY);
+    const auto [mean, low, high] = value(k);
+    if (!(mean >= least && mean <= most)) return 0;
+    if (!(low >= least && high <= most)) out = 1;
   }
+  return out;
+}
+
+struct MeanAndInterval {
+  double mean, low, high;
+};
+
+/// The standing of places `finer` times as dense as the grid, in between by the four places round them; NaN
+/// where a limit of the study forbids it.
+std::vector<float> fine_standing(const Space& space, const std::vector<const Response*>& responses,
+                                 const std::vector<Band>& bands, Eigen::Index x, Eigen::Index y,
+                                 const Eigen::VectorXd& at) {
+  std::vector<float> out;
+  out.reserve(std::size_t(fine_columns) * std::size_t(fine_rows));
+  Eigen::VectorXd point = at;
+  for (int r = 0; r < fine_rows; ++r)
+    for (int c = 0; c < fine_columns; ++c) {
+      if (!space.limits().empty()) {
+        point[x] = space[x].low + (space[x].high - space[x].low) * c / (fine_columns - 1);
+        point[y] = space[y].low + (space[y].high - space[y].low) * r / (fine_rows - 1);
+        if (!space.allows(point)) {
+          out.push_back(NAN);
+          continue;
+        }
+      }
+      const int c0 = std::min(c / finer, grid_columns - 2), r0 = std::min(r / finer, grid_rows - 2);
+      const double u = double(c) / finer - c0, v = double(r) / finer - r0;
+      const Eigen::Index i = Eigen::Index(r0) * grid_columns + c0;
+      const auto between = [&](const Eigen::VectorXd& of) {
+        return (1 - v) * ((1 - u) * of[i] + u * of[i + 1]) +
+               v * ((1 - u) * of[i + grid_columns] + u * of[i + grid_columns + 1]);
+      };
+      out.push_back(float(standing(responses, [&](std::size_t k) {
+        return MeanAndInterval{between(bands[k].mean), between(bands[k].low), between(bands[k].high)};
+      })));
+    }
   return out;
 }
 
@@ -39,46 +78,54 @@ void check_axes(const Space& space, Eigen::Index x, Eigen::Index y) {
 }
 
 /// Levels of a few thin lines to read values from, none where a limit lies.
-std::string thin_levels(const Response& r, double least, double most) {
+std::vector<double> thin_levels(const Response& r, double least, double most) {
   const double step = round_step((most - least) / 6);
-  std::string thin;
+  std::vector<double> out;
   for (int i = 0; step > 0 && std::isfinite(step) && i < 20; ++i) {
     const double value = (std::ceil(least / step) + i) * step;
     const auto is = [&](const std::optional<double>& limit) {
       return limit && std::abs(value - *limit) < 1e-6 * step;
     };
-    if (value < most && !is(r.accept.min) && !is(r.accept.max))
-      thin += fmt::format("{}{}", thin.empty() ? "discrete " : ",", value);
+    if (value < most && !is(r.accept.min) && !is(r.accept.max)) out.push_back(value);
   }
-  return thin;
+  return out;
 }
 
-/// Thin lines of the k-th response, thick ones at its limits, and what the key says of them.
-void add_lines(Gnuplot& g, const Response& r, const Eigen::VectorXd& mean, std::size_t k, std::string& plots,
-               std::string& keys) {
+/// Thin lines of the k-th response with their values, thick ones at its limits, and what the key says of
+/// them. \param avoid   where no value may be written. \param labels  that are there already, and then these
+/// too.
+void add_lines(Gnuplot& g, const Response& r, const std::vector<float>& mean, std::size_t k,
+               const Eigen::MatrixX2d& avoid, const Canvas& canvas, std::vector<LineLabel>& labels,
+               std::string& plots, std::string& keys) {
   const char* ink = line_colours[k % std::size(line_colours)];
-  const auto draw = [&](const std::string& block, const std::string& levels, double width, bool labelled) {
-    g.line(fmt::format(
-        "set contour base\nset cntrparam levels {}\nset cntrlabel onecolor\nunset surface\nset table "
-        "${}\nsplot $grid{} using 1:2:3 with lines\nunset table\nunset contour\nset surface",
-        levels, block, k));
+  const auto draw = [&](const std::string& block, const std::vector<double>& levels, double width) {
+    g.line(
+        fmt::format("set contour base\nset cntrparam levels discrete {}\nset cntrlabel onecolor\nunset "
+                    "surface\nset table "
+                    "${}\nsplot $grid{} using 1:2:3 with lines\nunset table\nunset contour\nset surface",
+                    fmt::join(levels, ","), block, k));
     plots += fmt::format(", ${} using 1:2 with lines lw {} lc rgb '{}'", block, width, ink);
-    if (labelled)
-      plots += fmt::format(
-          ", ${} using 1:2:(sprintf('%g',$3)) every 220::40 with labels boxed font ',10' tc rgb '{}'", block,
-          ink);
   };
-  const std::string thin = thin_levels(r, mean.minCoeff(), mean.maxCoeff());
-  if (!thin.empty()) draw(fmt::format("lines{}", k), thin, 0.6, true);
-  std::string limits, words;
+  float least = INFINITY, most = -INFINITY;
+  for (const float v : mean)
+    if (std::isfinite(v)) least = std::min(least, v), most = std::max(most, v);
+  if (const std::vector<double> thin = thin_levels(r, least, most); !thin.empty()) {
+    draw(fmt::format("lines{}", k), thin, 0.6);
+    const std::size_t before = labels.size();
+    add_line_labels(mean, grid_columns, grid_rows, thin, avoid, canvas, labels);
+    plots += plotted_labels(g, fmt::format("values{}", k),
+                            {labels.begin() + std::ptrdiff_t(before), labels.end()}, ink);
+  }
+  std::vector<double> limits;
+  std::string words;
   for (const auto& [value, word] :
        {std::pair{r.accept.min, "at least"}, std::pair{r.accept.max, "at most"}}) {
     if (!value) continue;
-    limits += fmt::format("{}{}", limits.empty() ? "discrete " : ",", *value);
+    limits.push_back(*value);
     words += fmt::format("{}{} {}", words.empty() ? "" : ", ", word, with_unit(pretty(*value, 5), "")) +
              (r.unit.empty() ? "" : " " + r.unit);
   }
-  draw(fmt::format("limit{}", k), limits, 2.8, false);
+  draw(fmt::format("limit{}", k), limits, 2.8);
   keys += fmt::format(", NaN with lines lw 2.8 lc rgb '{}' title {}", ink, quote(r.title() + " " + words));
 }
 
@@ -111,14 +158,14 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
   for (std::size_t k = 0; k < responses.size(); ++k) bands.push_back(band(k, points));
 
   Gnuplot g;
-  std::vector<float> image;
   std::vector<Eigen::Index> allowed;
   std::vector<std::vector<std::vector<double>>> lines(responses.size());
+  std::vector<std::vector<float>> means(responses.size());
   for (Eigen::Index i = 0; i < points.rows(); ++i) {
     const bool inside = space.allows(points.row(i).transpose());
-    const double s = inside ? standing(responses, bands, i) : NAN;
-    image.push_back(float(s));
     if (inside) allowed.push_back(i);
+    for (std::size_t k = 0; k < responses.size(); ++k)
+      means[k].push_back(inside ? float(bands[k].mean[i]) : NAN);
     const Eigen::Index column = i % grid_columns, row = i / grid_columns;
     if (column % coarser != 0 || row % coarser != 0) continue;
     for (std::size_t k = 0; k < responses.size(); ++k) {
@@ -131,16 +178,22 @@ Gnuplot draw_overlap(const Study& study, const std::vector<const Response*>& res
                 "hold the other parameters elsewhere with --at");
   share = shares_in_specification(margins(responses, bands)(allowed, Eigen::all)).all;
   const std::string picture =
-      g.image(image, grid_columns, grid_rows, px.low, (px.high - px.low) / (grid_columns - 1), py.low,
-              (py.high - py.low) / (grid_rows - 1));
+      g.image(fine_standing(space, responses, bands, x, y, at), fine_columns, fine_rows, px.low,
+              (px.high - px.low) / (fine_columns - 1), py.low, (py.high - py.low) / (fine_rows - 1));
   std::vector<std::vector<double>> dots;
-  for (Eigen::Index i = 0; i < runs.rows(); ++i) dots.push_back({runs(i, x), runs(i, y)});
+  Eigen::MatrixX2d avoid(runs.rows() + 1, 2);
+  avoid.row(runs.rows()) << at[x], at[y];
+  for (Eigen::Index i = 0; i < runs.rows(); ++i) {
+    dots.push_back({runs(i, x), runs(i, y)});
+    avoid.row(i) << runs(i, x), runs(i, y);
+  }
   g.block("runs", dots).block("at", {{at[x], at[y]}});
   std::string plots, keys;
+  std::vector<LineLabel> labels;
   for (std::size_t k = 0; k < responses.size(); ++k) {
-    const Response& r = *responses[k];
     g.block(fmt::format("grid{}", k), lines[k]);
-    add_lines(g, r, bands[k].mean, k, plots, keys);
+    add_lines(g, *responses[k], means[k], k, avoid, {px.low, px.high, py.low, py.high, 1130, 567}, labels,
+              plots, keys);
   }
   head(g, "Where every response is acceptable",
        fmt::format("green: all means are acceptable, {1:.0f} % of the picture; dark green: so is all of a "

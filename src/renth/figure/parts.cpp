@@ -98,7 +98,7 @@ Response one_fitted(Session& session, const DrawingOptions& options, bool curve)
   for (const Response& r : chosen_responses(session.study, options.responses, false)) {
     if ((r.axis >= 0) == curve) return r;
     if (!options.responses.empty())
-      throw Error(r.name + (curve ? " is no curve" : " is a curve"), "--response " + r.name,
+      throw Error(r.name + (curve ? " is not a curve" : " is a curve"), "--response " + r.name,
                   curve ? "draw slices shows it" : "draw curve shows it");
   }
   throw Error(curve ? "no response is a curve" : "every response is a curve", "draw " + options.figure,

@@ -60,12 +60,13 @@ Gnuplot draw_region_share(const Study&, const std::vector<NamedAssessment>& plan
        fmt::format("variance of a prediction over that of one run, for {} terms; low and flat is good; 1 is "
                    "as good as measuring there once",
                    plans[0].assessment.terms.size()));
-  g.line("set rmargin at screen 0.96");
+  const double key_rows = double((plans.size() + 1) / 2);
+  g.line(fmt::format("set rmargin at screen 0.96\nset bmargin at screen {}", 0.12 + 0.033 * key_rows));
   g.line(
       fmt::format("set xrange [0:100]\nset yrange [0:{}]\nset xlabel 'share of the region [%]'\nset ylabel "
-                  "'variance of the prediction / σ²'\nset key "
-                  "top left reverse Left samplen 3 spacing 1.3",
-                  1.06 * most));
+                  "'variance of the prediction / σ²'\nset key at "
+                  "screen 0.53,{} center center horizontal reverse Left samplen 3 maxcols 2 maxrows {}",
+                  1.06 * most, 0.015 + 0.0165 * key_rows, key_rows));
   g.line(plot);
   return g;
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/document/text_table.hpp>
+#include <renth/figure/label_places.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
 #include <renth/numeric/distributions.hpp>
@@ -11,6 +12,8 @@
 
 namespace renth {
 namespace {
+
+constexpr double small_width = 500, small_height = 240;  // of one of four panels, in pixels
 
 using Index = Eigen::Index;
 
@@ -37,24 +40,40 @@ std::vector<bool> labelled(const Diagnostics& d) {
   return out;
 }
 
+/// What a panel shows, in pixels about; see label_place().
+Canvas panel_of(const Eigen::VectorXd& x, double y_low, double y_high, double width, double height) {
+  double low = INFINITY, high = -INFINITY;
+  for (const double v : x)
+    if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
+  const double spare = high > low ? 0.06 * (high - low) : 1;
+  return {low - spare, high + spare, y_low, y_high, width, height};
+}
+
 /// Puts points and the numbers of those that stand out into the figure; returns what plots them.
 std::string scatter(Gnuplot& g, const std::string& block, const ModelResult& m, const Eigen::VectorXd& x,
-                    const Eigen::VectorXd& y) {
+                    const Eigen::VectorXd& y, const Canvas& canvas) {
   std::vector<std::vector<double>> dots, labels;
+  std::vector<Index> numbered;
   const std::vector<bool> label = labelled(m.quality.regression->diagnostics);
   for (Index i = 0; i < x.size(); ++i) {
     if (!std::isfinite(y[i])) continue;
     dots.push_back({x[i], y[i]});
-    if (label[std::size_t(i)]) labels.push_back({x[i], y[i], double(m.ids[std::size_t(i)])});
+    if (label[std::size_t(i)]) numbered.push_back(i);
+  }
+  Eigen::MatrixX2d all(Eigen::Index(dots.size()), 2);
+  for (std::size_t k = 0; k < dots.size(); ++k) all.row(Eigen::Index(k)) << dots[k][0], dots[k][1];
+  std::vector<Eigen::Vector2d> taken;
+  for (const Index i : numbered) {
+    const Eigen::Vector2d at = label_place({x[i], y[i]}, all, canvas, taken);
+    labels.push_back({at.x(), at.y(), double(m.ids[std::size_t(i)])});
   }
   g.block(block, dots);
   std::string plot = fmt::format("${} using 1:2 with points pt 7 ps 0.9*ps lc rgb '{}'", block, colour::main);
   if (labels.empty()) return plot;  // gnuplot 5.4 crashes on labels without a single one
   g.block(block + "_labels", labels);
-  return plot + fmt::format(
-                    ", ${}_labels using 1:2:(sprintf('%.0f',$3)) with labels left offset 0.7,0.4 font ',11' "
-                    "tc rgb '{}'",
-                    block, colour::accent);
+  return plot +
+         fmt::format(", ${}_labels using 1:2:(sprintf('%.0f',$3)) with labels center font ',11' tc rgb '{}'",
+                     block, colour::accent);
 }
 
 /// The trend of y on x over the range of x; empty for few values.
@@ -71,7 +90,7 @@ std::vector<std::vector<double>> trend_line(const Eigen::VectorXd& x, const Eige
 }
 
 /// Sorted residuals against normal quantiles, with the band of each order statistic.
-std::string normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd& r) {
+std::string normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd& r, double most) {
   std::vector<Index> order;
   for (Index i = 0; i < r.size(); ++i)
     if (std::isfinite(r[i])) order.push_back(i);
@@ -86,16 +105,17 @@ std::string normal_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd
                     normal_quantile(beta_quantile(0.975, i, n + 1 - i))});
   }
   g.block("band", band);
-  return scatter(g, "normal", m, quantile, r);
+  return scatter(g, "normal", m, quantile, r, panel_of(quantile, -most, most, small_width, small_height));
 }
 
 /// Cook's distance of each run as a stem, and the line beyond which the coefficients hang on a run.
 void cook_panel(Gnuplot& g, const ModelResult& m, const Eigen::VectorXd& run) {
   const Diagnostics& d = m.quality.regression->diagnostics;
-  const std::string tops = scatter(g, "cook", m, run, d.cook);
   double most = d.cook_bound;
   for (const double v : d.cook)
     if (std::isfinite(v)) most = std::max(most, v);
+  const std::string tops =
+      scatter(g, "cook", m, run, d.cook, panel_of(run, 0, 1.15 * most, small_width, small_height));
   g.line(
       fmt::format("set xlabel 'run; dashed: median of F({}, {:g})' offset 0,0.4\nset yrange [0:{}]\n"
                   "set ylabel 'Cook’s distance' offset 0.3,0",
@@ -124,11 +144,15 @@ Gnuplot draw_residuals(const Study& study, const ModelResult& m) {
                   d.normality_test, p_of(d.normality), p_of(d.variance), p_of(d.order)));
   double most = 2.5;
   for (const double v : r)
-    if (std::isfinite(v)) most = std::max(most, 1.12 * std::abs(v));
+    if (std::isfinite(v)) most = std::max(most, 1.25 * std::abs(v));
   Eigen::VectorXd order(n);
   for (Index i = 0; i < n; ++i) order[i] = double(m.ids[std::size_t(i)]);
-  const std::string by_fitted = scatter(g, "fitted", m, d.fitted, r),
-                    by_order = scatter(g, "order", m, order, r), by_quantile = normal_panel(g, m, r);
+  const auto panel = [&](const Eigen::VectorXd& x) {
+    return panel_of(x, -most, most, small_width, small_height);
+  };
+  const std::string by_fitted = scatter(g, "fitted", m, d.fitted, r, panel(d.fitted)),
+                    by_order = scatter(g, "order", m, order, r, panel(order)),
+                    by_quantile = normal_panel(g, m, r, most);
   g.block("trend", trend_line(d.fitted, r));
   const std::string rule = fmt::format("0 lc rgb '{}' lw 0.9", colour::ink);
   const std::string off = "offset 0,0.4";
@@ -160,7 +184,13 @@ Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index p
   const Parameter& p = study.space[parameter];
   Gnuplot g;
   const Eigen::VectorXd x = m.settings.col(parameter);
-  const std::string dots = scatter(g, "runs", m, x, d.external);
+  double low = INFINITY, high = -INFINITY;
+  for (const double v : d.external)
+    if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
+  const double room = 0.1 * (high - low);
+  const std::string dots =
+      scatter(g, "runs", m, x, d.external, panel_of(x, low - room, high + room, 1130, 600));
+  g.line(axis_range("y", low, high, 0.1));
   if (p.is_between()) g.block("trend", trend_line(x, d.external));
   head(g, fmt::format("{}: residuals against {}", with_unit(response.title(), response.unit), p.title()),
        p.is_between()
@@ -172,7 +202,7 @@ Gnuplot draw_residuals_against(const Study& study, const ModelResult& m, Index p
   if (p.is_between())
     g.line(fmt::format("set xrange [{}:{}]", std::min(p.low, x.minCoeff()) - spare,
                        std::max(p.high, x.maxCoeff()) + spare));
-  g.line("set ylabel 'studentised residual'");
+  g.line("set ylabel 'studentised residual'\nset rmargin at screen 0.975");
   g.line(fmt::format(
       "plot 0 lc rgb '{}' lw 0.9, {}{}", colour::ink,
       p.is_between() ? fmt::format("$trend using 1:2 with lines lw 1.8 lc rgb '{}', ", colour::accent) : "",

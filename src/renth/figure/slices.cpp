@@ -82,8 +82,8 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
           held_values(study, at, {}), 100 * level));
   g.line(axis_range("y", low, high, 0.04) + fmt::format("\nset ylabel {} offset 1,0", quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
-    const Parameter& p = space[j];
-    slice_panel(g, p, j, at[j], centre[0]);
+    if (j > 0) only_first_labelled(g, int(j), int(space.size()), response.unit);
+    slice_panel(g, space[j], j, at[j], centre[0]);
   }
   end_panels(g);
   return g;

@@ -29,10 +29,11 @@ Gnuplot draw_surface(const Study& study, const Response& response, Eigen::Index 
   g.line(fmt::format(
       "set zrange [{0}:{1}]\nset ticslevel 0\nset xyplane at {0}\nset view 58,{2}\nset border 31 lc rgb "
       "'{3}' lw 0.6\nset "
-      "grid x y z lt 1 lw 0.5 lc rgb '{4}'\nset zlabel {5} rotate by 90 offset -2,0\nset xlabel offset "
+      "grid x y z lt 1 lw 0.5 lc rgb '{4}'\nset zlabel {5} rotate by 90 offset 1.5,0 tc rgb '{3}'\nset "
+      "xlabel offset "
       "0,-0.6\nset ylabel "
       "offset 0,-0.6\nunset lmargin\nunset rmargin\nunset tmargin\nunset "
-      "bmargin\nset origin -0.05,-0.06\nset size 1.02,1.0\n"
+      "bmargin\nset origin -0.02,-0.06\nset size 1.0,1.0\n"
       "set colorbox user origin 0.9,0.2 size 0.02,0.55 noborder\nset cbtics scale 0\nunset key\n"
       "set pm3d depthorder border lc rgb '#d0ffffff' lw 0.3 lighting primary 0.45 specular 0.05",
       field.low - depth, field.high, 38, colour::ink, colour::grid, label));

@@ -65,7 +65,7 @@ void slices(Gnuplot& g, const Study& study, const Assessment& a, const Eigen::Ve
     const double width = 0.375 / wide, height = 0.775 / high_count, x0 = 0.635 + c * width,
                  y1 = 0.845 - r * height;
     slice(g, study, a, at, numbers[k], 1.08 * most, x0, x0 + width - 0.045,
-          y1 - height + 0.07 + (high_count == 1 ? -0.03 : 0), y1, fmt::format("slice{}", k));
+          y1 - height + (high_count == 1 ? 0.04 : 0.105), y1, fmt::format("slice{}", k));
   }
 }
 
@@ -82,7 +82,8 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
       "draw variance", "name parameters with spans: --x A --y B");
   field.need_places("draw variance");
   Gnuplot g;
-  const std::string picture = field.add_to(g, round_step(std::max(field.high - field.low, 1e-9) / 6), runs);
+  const auto [picture, labels] =
+      field.add_to(g, round_step(std::max(field.high - field.low, 1e-9) / 6), runs, 540);
   g.line("set multiplot");
   head(g, fmt::format("Where {} predicts well, and where not", name),
        fmt::format("variance of a prediction over that of one run (1 is as good as measuring once); {} "
@@ -95,11 +96,10 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
   g.line(field.axes(std::max(field.high, field.low + 1e-9)));
   g.line("set colorbox user origin 0.51,0.11 size 0.014,0.735 noborder");
   g.line(
-      fmt::format("plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', $contours using "
-                  "1:2:(sprintf('%g',$3)) every 1000::60 with labels boxed font ',10' tc rgb '{}', $runs "
+      fmt::format("plot {} with image, $contours using 1:2 with lines lw 0.9 lc rgb 'white', $runs "
                   "using 1:2 with points pt 6 "
-                  "ps 1.0*ps lw 1.2 lc rgb '#000000', $at using 1:2 with points pt 7 ps 1.4*ps lc rgb '{}'",
-                  picture, colour::ink, colour::accent));
+                  "ps 1.0*ps lw 1.2 lc rgb '#000000', $at using 1:2 with points pt 7 ps 1.4*ps lc rgb '{}'{}",
+                  picture, colour::accent, labels));
   g.line("unset label 1001\nunset label 1002\nunset label 1003\nset grid\nunset colorbox");
   slices(g, study, a, at);
   g.line("unset multiplot");

@@ -216,7 +216,7 @@ void parse_axial(const std::string& text, CentralCompositeOptions& o) {
   o.distance = std::strtod(text.c_str(), &end);
   o.axial = Axial::given;
   if (end == text.c_str() || *end != '\0' || !(o.distance > 0) || !std::isfinite(o.distance))
-    throw Error(fmt::format("\"{}\" is no axial distance", text), "`axial`",
+    throw Error(fmt::format("\"{}\" is not an axial distance", text), "`axial`",
                 "use rotatable, face, orthogonal, spherical, inscribed or a number above 0");
 }
 

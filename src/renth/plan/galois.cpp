@@ -53,7 +53,7 @@ bool Galois::is_prime_power(int q) {
 
 Galois::Galois(int q) : q_(q) {
   std::tie(p_, m_) = prime_and_power(q);
-  if (p_ == 0) throw Error(std::to_string(q) + " is no prime power", "finite field", "use a prime power");
+  if (p_ == 0) throw Error(std::to_string(q) + " is not a prime power", "finite field", "use a prime power");
   product_.resize(std::size_t(q * q));
   // The first reduction under which no two non-zero elements multiply to zero makes a field.
   for (int code = 1; code < q || m_ == 1; ++code) {

@@ -49,7 +49,7 @@ void suggest(int from, int to, int enough, Sweep& out) {
 
 Sweep sweep_runs(const Space& space, OptimalOptions options, int from, int to, Seed seed) {
   if (from < 1 || to < from)
-    throw Error(fmt::format("{}..{} is no range of runs", from, to), "plan optimal `runs`",
+    throw Error(fmt::format("{}..{} is not a range of runs", from, to), "plan optimal `runs`",
                 "write the smaller first: 16..40");
   if (to - from >= 500)
     throw Error(fmt::format("{}..{} are {} plans", from, to, to - from + 1), "plan optimal `runs`",

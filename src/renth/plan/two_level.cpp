@@ -162,7 +162,7 @@ Fraction parse_generators(const std::vector<std::string>& names, const std::stri
   const auto factor = [&](const std::string& name) {
     const auto found = std::find(names.begin(), names.end(), name);
     if (found == names.end())
-      throw Error(fmt::format("\"{}\" is no parameter", name), where,
+      throw Error(fmt::format("\"{}\" is not a parameter", name), where,
                   fmt::format("use {}", fmt::join(names, ", ")));
     return int(found - names.begin());
   };
@@ -170,7 +170,7 @@ Fraction parse_generators(const std::vector<std::string>& names, const std::stri
   for (std::size_t at = 0; at <= text.size();) {
     const std::size_t end = std::min(text.find(',', at), text.size()), equals = text.find('=', at);
     if (equals == std::string::npos || equals >= end)
-      throw Error(fmt::format("\"{}\" is no generator", trim(text.substr(at, end - at))), where,
+      throw Error(fmt::format("\"{}\" is not a generator", trim(text.substr(at, end - at))), where,
                   "write e=a*b*c, separated by commas");
     Fraction::Generator g;
     g.factor = factor(trim(text.substr(at, equals - at)));

@@ -118,7 +118,7 @@ std::string model_text(const Model& model) {
 Model read_model(std::string_view text, const std::string& place) {
   constexpr std::string_view head = "{\"format\":\"renth model\",\"version\":";
   if (text.substr(0, head.size()) != head)
-    refuse("this is no model", place, "name a file that renth export model wrote, unchanged");
+    refuse("this is not a model", place, "name a file that renth export model wrote, unchanged");
   const std::size_t at = text.rfind(seal);
   if (at == text.npos || text.substr(at + seal.size(), 8) != crc32(text.substr(0, at)) ||
       text.substr(std::min(text.size(), at + seal.size() + 8)).substr(0, 2) != "\"}")

@@ -279,7 +279,8 @@ void Predictor::need(int response) const {
 Predictions Predictor::predict(Points points, double level, const PredictionsAsked& asked) const {
   check_points(problem().space, points);
   if (!(level > 0 && level < 1))
-    throw Error(fmt::format("{} is no level", level), "level", "give one between 0 and 1, such as 0.95");
+    throw Error(fmt::format("the level must be between 0 and 1, not {}", level), "level",
+                "give one between 0 and 1, such as 0.95");
   for (const int response : asked.responses) need(response);
   if (points.rows() <= block_rows) return predict_block(points, level, asked);
   std::vector<Predictions> parts(std::size_t((points.rows() + block_rows - 1) / block_rows));

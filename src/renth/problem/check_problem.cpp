@@ -12,7 +12,7 @@ namespace {
 
 void check_name(const std::string& name, const std::string& what, std::set<std::string>& taken) {
   if (!is_identifier(name))
-    throw Error(fmt::format("\"{}\" is no name for {}", name, what), what,
+    throw Error(fmt::format("\"{}\" is not a name for {}", name, what), what,
                 "use letters, digits and underscores, no digit first");
   if (!taken.insert(name).second)
     throw Error("two things are called " + name, what, "give each a name of its own");

@@ -99,15 +99,13 @@ double Problem::value_of(Eigen::Index parameter, const Value& value, const std::
     const auto* text = std::get_if<std::string>(&value);
     const std::string word = text ? *text : fmt::format("{}", std::get<double>(value));
     const auto found = std::find(p.choices.begin(), p.choices.end(), word);
-    if (found == p.choices.end())
-      throw Error(fmt::format("{} has no choice \"{}\"", p.name, word), place,
-                  "use one of " + listed(p.choices));
+    if (found == p.choices.end()) refuse_unknown(p.name, word, place, p.choices);
     return static_cast<double>(found - p.choices.begin());
   }
   const auto* number = std::get_if<double>(&value);
   if (!number || !std::isfinite(*number))
-    throw Error(fmt::format("{} is no number for {}",
-                            number ? "not finite, it" : "\"" + std::get<std::string>(value) + "\"", p.name),
+    throw Error(number ? p.name + " must be finite"
+                       : fmt::format("{} must be a number, not \"{}\"", p.name, std::get<std::string>(value)),
                 place, "give a number");
   if (p.kind == Parameter::Kind::levels &&
       std::find(p.values.begin(), p.values.end(), *number) == p.values.end())

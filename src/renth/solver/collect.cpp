@@ -101,7 +101,7 @@ class Collector {
   std::vector<double> json_list(const std::string& pointer, const std::string& name,
                                 const std::filesystem::path& file) {
     const nlohmann::json& list = at_pointer(pointer, name, file);
-    if (!list.is_array()) output_problem(fmt::format("{} is no list, and it is a curve", name), file);
+    if (!list.is_array()) output_problem(fmt::format("{} is not a list, and it is a curve", name), file);
     std::vector<double> out;
     for (const auto& v : list) out.push_back(json_number(v, name, file));
     return out;

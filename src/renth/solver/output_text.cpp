@@ -23,7 +23,7 @@ double output_number(std::string_view text, const std::string& name, const std::
   if (status == std::errc::result_out_of_range)
     output_problem(fmt::format("\"{}\" is too large or too small for {}", shortened(text, 40), name), file);
   if (status != std::errc() || end != digits.data() + digits.size())
-    output_problem(fmt::format("\"{}\" is no number for {}", shortened(text, 40), name), file);
+    output_problem(fmt::format("{1} must be a number, not \"{0}\"", shortened(text, 40), name), file);
   if (!std::isfinite(value)) output_problem(fmt::format("the solver wrote {} for {}", value, name), file);
   return value;
 }
@@ -32,7 +32,7 @@ const std::string& OutputTexts::text(const std::filesystem::path& file) {
   if (const auto known = texts_.find(file); known != texts_.end()) return known->second;
   constexpr std::uintmax_t most = 64U << 20;
   const RegularFile in(file);
-  if (in.other()) output_problem("the solver's output is no plain file", file);
+  if (in.other()) output_problem("the solver's output is not a plain file", file);
   if (!in) output_problem("the solver wrote no output", file);
   if (in.size() == 0) output_problem("the solver's output is empty", file);
   if (in.size() > most)
@@ -47,7 +47,7 @@ const nlohmann::json& OutputTexts::json(const std::filesystem::path& file) {
     output_problem(fmt::format("the solver's output is nested more than {} deep", most_nested_json), file);
   nlohmann::json document = nlohmann::json::parse(all, nullptr, false);
   if (document.is_discarded())
-    output_problem("the solver's output is no JSON (cut short, or with NaN or a number too large?)", file);
+    output_problem("the solver's output is not JSON (cut short, or with NaN or a number too large?)", file);
   return documents_[file] = std::move(document);
 }
 

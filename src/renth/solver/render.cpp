@@ -74,7 +74,7 @@ InputTemplate::InputTemplate(const std::string& text, std::vector<Symbol> symbol
       piece.format = trim(word.substr(colon + 1));
       word.resize(colon);
       if (!is_conversion(piece.format))
-        throw Error(fmt::format("\"{}\" is no format", shortened(piece.format, 40)), piece.place,
+        throw Error(fmt::format("\"{}\" is not a format", shortened(piece.format, 40)), piece.place,
                     "write one such as %.6e, %8.3f, %d or %s");
     }
     word = trim(word);
@@ -120,7 +120,7 @@ std::string InputTemplate::fill(const std::vector<double>& numbers) const {
       out += fmt::format("{}", value);
     } else if (piece.format.back() == 'd' || piece.format.back() == 'i') {
       if (value != std::floor(value) || std::abs(value) > 0x1p53)
-        throw Error(fmt::format("{} is no whole number, as {} wants", value, piece.format), piece.place,
+        throw Error(fmt::format("{} is not a whole number, as {} wants", value, piece.format), piece.place,
                     "use %g, or round() it");
       out +=
           formatted(piece.format.substr(0, piece.format.size() - 1) + "lld", static_cast<long long>(value));
@@ -171,7 +171,7 @@ std::vector<double> InputRenderer::numbers(Call call, const Settings& settings) 
     }
     const auto found = std::find(s.choices.begin(), s.choices.end(), std::get<std::string>(*value));
     if (found == s.choices.end())
-      throw Error(fmt::format("run {} has \"{}\" for {}, which is no choice now", call.run,
+      throw Error(fmt::format("run {} has \"{}\" for {}, which is not a choice now", call.run,
                               std::get<std::string>(*value), s.name),
                   "study.toml", "put the choice back, or discard the run's batch");
     out.push_back(static_cast<double>(found - s.choices.begin()));

@@ -33,7 +33,7 @@ void check_values(const Parameter& p, const std::string& where) {
     throw Error("levels need at least two values", where, "add one, or make it fixed");
   if (p.kind == Parameter::Kind::levels &&
       std::find(p.values.begin(), p.values.end(), p.nominal) == p.values.end())
-    throw Error(fmt::format("the nominal value {} is no level", p.nominal), where,
+    throw Error(fmt::format("the nominal value {} is not a level", p.nominal), where,
                 fmt::format("use one of {}", fmt::join(p.values, ", ")));
 }
 
@@ -51,7 +51,7 @@ void check(const Parameter& p) {
     throw Error(fmt::format("the nominal value {} is outside the span {} … {}", p.nominal, p.low, p.high),
                 where, "give one inside");
   if (!(p.step >= 0 && std::isfinite(p.step)))
-    throw Error(fmt::format("{} is no step", p.step), where, "give one above 0, or 0 for none");
+    throw Error(fmt::format("a step cannot be {}", p.step), where, "give one above 0, or 0 for none");
   constexpr double most_steps = 1e8;  // they are counted
   if (p.step > 0 && (p.high - p.low) / p.step > most_steps)
     throw Error(fmt::format("steps of {} make more values than can be counted", p.step), where,

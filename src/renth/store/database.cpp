@@ -130,7 +130,7 @@ void Database::fail(const std::string& doing) const {
   if (code == SQLITE_FULL)
     remedy = "the disk is full: make room and try again; nothing that was stored is lost";
   if (code == SQLITE_NOTADB || code == SQLITE_CORRUPT)
-    remedy = "the file is no study store or is damaged: restore it from a copy";
+    remedy = "the file is not a study store or is damaged: restore it from a copy";
   if (damaged_)
     throw Error(
         text, file_.string(),

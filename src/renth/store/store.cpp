@@ -160,20 +160,27 @@ std::map<std::int64_t, std::string> Store::makers() {
   return out;
 }
 
+Batch Store::need_batch(const std::string& name, const std::string& place) {
+  if (auto found = batch(name)) return *found;
+  std::vector<std::string> known;
+  for (const Batch& b : batches()) known.push_back(b.name);
+  if (known.empty()) throw Error("unknown batch " + name, place, "there is none yet: renth plan makes one");
+  refuse_unknown("batch", name, place, known);
+}
+
 int Store::discard(const std::string& wanted) {
   int count = 0;
   db_.transaction([&] {
-    const auto b = batch(wanted);
-    if (!b) throw Error("unknown batch " + wanted, "discard", "renth runs lists the batches");
+    const Batch b = need_batch(wanted, "discard");
     Statement query = db_.prepare("SELECT count(*) FROM run WHERE batch = ? AND status = 0");
-    query.bind(b->id).step();
+    query.bind(b.id).step();
     count = static_cast<int>(query.integer(0));
-    db_.prepare("DELETE FROM run WHERE batch = ? AND status = 0").bind(b->id).run();
+    db_.prepare("DELETE FROM run WHERE batch = ? AND status = 0").bind(b.id).run();
     db_.prepare(
            "DELETE FROM batch WHERE id = ? AND NOT EXISTS (SELECT 1 FROM run WHERE batch = batch.id AND "
            "run.batch = ?)")
-        .bind(b->id)
-        .bind(b->id)
+        .bind(b.id)
+        .bind(b.id)
         .run();
   });
   return count;

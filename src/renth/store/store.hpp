@@ -154,6 +154,8 @@ class Store {
 
   std::vector<Batch> batches();
   std::optional<Batch> batch(const std::string& name);
+  /// \param place  where it is named. \throws Error  there is none of this name.
+  Batch need_batch(const std::string& name, const std::string& place);
   /// Adds a batch with planned runs; returns their ids in order. \throws Error  the name is taken.
   std::vector<std::int64_t> add_batch(const Batch& batch, const std::vector<Run>& runs);
   /// Adds planned runs to a batch that exists and moves its position to `next`; returns their ids.

@@ -35,7 +35,7 @@ Pattern::Pattern(const std::string& text) {
   if (!code->code) {
     PCRE2_UCHAR words[256] = {};
     pcre2_get_error_message(why, words, sizeof words);
-    throw Error("is no regular expression: " + std::string(reinterpret_cast<const char*>(words)),
+    throw Error("is not a regular expression: " + std::string(reinterpret_cast<const char*>(words)),
                 fmt::format("character {}", at + 1), "check its brackets");
   }
   code->limits.reset(pcre2_match_context_create(nullptr));

@@ -31,7 +31,7 @@ void check_pointer(TableReader& table, const std::string& key, const std::string
   try {
     nlohmann::json::json_pointer{pointer};
   } catch (const nlohmann::json::exception&) {
-    table.problem(key, fmt::format("\"{}\" is no JSON pointer", pointer),
+    table.problem(key, fmt::format("\"{}\" is not a JSON pointer", pointer),
                   "begin every step with /: \"/results/0/power\"");
   }
 }
@@ -55,7 +55,7 @@ void check_in_folder(TableReader& table, const std::string& key, const std::stri
   if (file.empty()) return;
   const std::filesystem::path path = std::filesystem::path(file).lexically_normal();
   if (path.is_absolute() || path.begin()->string() == ".." || path == "." || !path.has_filename())
-    table.problem(key, fmt::format("\"{}\" is no file in the run's folder", file),
+    table.problem(key, fmt::format("\"{}\" is not a file in the run's folder", file),
                   "name a file that the solver writes there, such as \"results/power.txt\"");
 }
 
@@ -133,7 +133,7 @@ OutputSource read_source(TableReader& table, const Response& r) {
       break;
     case Form::number:
       if (table.has("file")) table.problem("file", "stands beside number, which names the file", "remove it");
-      if (curve) table.problem("number", "one number is no curve", "use csv, table, json or pattern");
+      if (curve) table.problem("number", "one number is not a curve", "use csv, table, json or pattern");
       s.file = number.value_or("");
   }
   if (table.has("over")) {

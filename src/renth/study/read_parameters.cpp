@@ -33,7 +33,7 @@ void read_span(TableReader& table, Parameter& p) {
     double half = 0;
     if (node->is_string()) {
       const auto share = percentage(std::string(node->as_string()->get()));
-      if (!share) return table.problem("plus_minus", "is no percentage above 0", "write \"30%\"");
+      if (!share) return table.problem("plus_minus", "is not a percentage above 0", "write \"30%\"");
       if (*nominal == 0)
         return table.problem("plus_minus", "is a percentage of a nominal of 0",
                              "give an absolute half-width");
@@ -110,7 +110,7 @@ void read_levels(TableReader& table, Parameter& p) {
                          "narrow them, or give the parameter another unit");
   p.nominal = table.number("nominal").value_or(p.values[p.values.size() / 2]);
   if (std::find(p.values.begin(), p.values.end(), p.nominal) == p.values.end())
-    table.problem("nominal", "is no level", "use one of the levels");
+    table.problem("nominal", "is not a level", "use one of the levels");
 }
 
 void read_choices(TableReader& table, Parameter& p) {
@@ -133,7 +133,7 @@ void read_choices(TableReader& table, Parameter& p) {
   if (const auto nominal = table.has("nominal") ? table.text("nominal") : std::nullopt) {
     const auto found = std::find(p.choices.begin(), p.choices.end(), *nominal);
     if (found == p.choices.end())
-      table.problem("nominal", "is no choice", "use one of the choices");
+      table.problem("nominal", "is not a choice", "use one of the choices");
     else
       p.nominal = static_cast<double>(found - p.choices.begin());
   }
@@ -158,7 +158,7 @@ void read_scatter(TableReader& table, Parameter& p, Faults& problems) {
     p.scatter.shape = shape;
     if (size->is_string()) {
       const auto share = percentage(std::string(size->as_string()->get()));
-      if (!share) reader.problem(word, "is no percentage above 0", "write \"2%\"");
+      if (!share) reader.problem(word, "is not a percentage above 0", "write \"2%\"");
       p.scatter.size = share.value_or(0);
       p.scatter.relative = true;
       if (p.low <= 0 && p.high >= 0 && shape != Shape::lognormal)

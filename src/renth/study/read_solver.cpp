@@ -42,7 +42,7 @@ double duration(TableReader& table, const std::string& key) {
   if (!node) return 0;
   const auto seconds = quantity(*node, units);
   if (!seconds)
-    table.problem(key, written(*node) + "is no time above 0",
+    table.problem(key, written(*node) + "is not a time above 0",
                   "write \"10 min\", \"90 s\" or a number of seconds");
   return seconds.value_or(0);
 }
@@ -54,7 +54,7 @@ std::uint64_t size_in_bytes(TableReader& table, const std::string& key) {
   if (!node) return 0;
   const auto bytes = quantity(*node, units);
   if (!bytes || *bytes > 0x1p62)
-    table.problem(key, "is no size above 0", "write \"4 GB\", \"500 MB\" or a number of bytes");
+    table.problem(key, "is not a size above 0", "write \"4 GB\", \"500 MB\" or a number of bytes");
   return static_cast<std::uint64_t>(bytes.value_or(0));
 }
 
@@ -106,7 +106,7 @@ void read_environment(TableReader& solver, Study& study, Faults& problems) {
   for (const auto& [key, item] : *table) {
     const std::string name(key.str());
     if (name.find('=') != std::string::npos || name.empty())
-      report(problems, &item, "solver.env." + name, "is no name of a variable", "leave out the =");
+      report(problems, &item, "solver.env." + name, "is not a name of a variable", "leave out the =");
     if (item.is_string())
       study.solver.environment[name] = std::string(item.as_string()->get());
     else if (item.is_integer())
@@ -151,7 +151,7 @@ void read_slurm(TableReader& solver, Study& study, Faults& problems) {
   s.partition = table.text("partition").value_or("");
   s.time = table.text("time").value_or("");
   if (!s.time.empty() && !is_slurm_time(s.time))
-    table.problem("time", "is no time limit of Slurm",
+    table.problem("time", "is not a time limit of Slurm",
                   "write minutes, \"hours:minutes:seconds\" or \"days-hours\"");
   s.options = table.texts("options").value_or(std::vector<std::string>{});
   for (const std::string& word : s.options)

@@ -125,7 +125,7 @@ inline std::string new_name(TableReader& table, std::set<std::string>& taken, co
     if (!table.has("name"))
       table.problem("", fmt::format("a {} without a name", what), "give it  name = \"…\"");
   } else if (!is_identifier(name)) {
-    table.problem("name", fmt::format("\"{}\" is no identifier", name),
+    table.problem("name", fmt::format("\"{}\" is not an identifier", name),
                   "use letters, digits and underscore; put the rest into label");
   } else if (!taken.insert(name).second) {
     table.problem("name", fmt::format("the name {} is used twice", name), "rename one");

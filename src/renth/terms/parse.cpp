@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cctype>
 #include <renth/base/error.hpp>
+#include <renth/base/names.hpp>
 #include <renth/base/text.hpp>
 #include <renth/terms/terms.hpp>
 
@@ -135,10 +136,10 @@ class Parser {
   std::vector<Factor> factor(const std::string& word, std::size_t start) {
     const auto parameter = space_.find(word);
     if (!parameter) {
-      std::string known;
-      for (const Parameter& p : space_.parameters()) known += (known.empty() ? "" : ", ") + p.name;
-      fail(text_, start, "unknown parameter " + word,
-           "use one of " + known + ", or linear, products, quadratic, cubic");
+      std::vector<std::string> known;
+      for (const Parameter& p : space_.parameters()) known.push_back(p.name);
+      known.insert(known.end(), {"linear", "products", "quadratic", "cubic"});
+      fail(text_, start, "unknown parameter " + word, instead_of(word, known));
     }
     const int j = static_cast<int>(*parameter);
     const Parameter& p = space_[j];
@@ -148,7 +149,7 @@ class Parser {
       const std::string choice(text_.substr(at_ + 1, end - at_ - 1));
       const auto found = std::find(p.choices.begin(), p.choices.end(), choice);
       if (found == p.choices.end())
-        fail(text_, at_, p.name + " has no choice \"" + choice + "\"", "use one of its choices");
+        fail(text_, at_, "unknown " + p.name + " \"" + choice + "\"", instead_of(choice, p.choices));
       if (found == p.choices.begin())
         fail(text_, at_, "\"" + choice + "\" is the choice left out", "the others are measured against it");
       at_ = end + 1;

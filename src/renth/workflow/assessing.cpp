@@ -33,7 +33,7 @@ PlanSource from_file(const Study& study, const std::string& file) {
     }
     model = document.value("model", "");
   } catch (const nlohmann::json::exception& e) {
-    throw Error(std::string("this is no plan (") + e.what() + ")", file,
+    throw Error(std::string("this is not a plan (") + e.what() + ")", file,
                 "write one with renth plan METHOD --dry-run --json > " + file);
   }
   return from_rows(study, std::filesystem::path(file).stem().string(), rows, model);
@@ -82,12 +82,7 @@ PlanSource find_plan(Session& session, const std::string& name) {
     }
     if (wanted.size() == 1 && std::filesystem::exists(name)) out = from_file(session.study, name);
     if (!out.name.empty()) break;
-    std::string known;
-    for (const Batch& b : session.store.batches()) known += (known.empty() ? "" : ", ") + b.name;
-    throw Error("there is no batch " + w, "--batch " + name,
-                known.empty()
-                    ? "plan one: renth plan"
-                    : "use one of " + known + ", several joined by +, or a file from plan --dry-run --json");
+    session.store.need_batch(w, "--batch " + name);
   }
   if (wanted.empty()) {
     out = fitted_runs(session);

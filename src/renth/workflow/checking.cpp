@@ -46,7 +46,7 @@ void check_parameter(const Study& study, const Parameter& p, const std::vector<R
     return;
   }
   if (p.kind == Parameter::Kind::levels)
-    tell(runs, notes, "unknown_level", fmt::format("{} is at a value that is no level now", p.name),
+    tell(runs, notes, "unknown_level", fmt::format("{} is at a value that is not a level now", p.name),
          [&](const Run& r) {
            const double v = number(r, p.name);
            return std::isfinite(v) && std::find(p.values.begin(), p.values.end(), v) == p.values.end();

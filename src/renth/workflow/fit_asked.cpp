@@ -57,7 +57,7 @@ void read_metamodel_options(const FittingOptions& o, FitRequest& out) {
     const char* end = o.nugget.data() + o.nugget.size();
     const auto [at, error] = std::from_chars(o.nugget.data(), end, out.noise_variance);
     if (error != std::errc() || at != end || !(out.noise_variance >= 0))
-      throw Error("\"" + o.nugget + "\" is no nugget", "--nugget",
+      throw Error("unknown nugget \"" + o.nugget + "\"", "--nugget",
                   "use auto, none, estimated, replicates, or the variance of the noise as a number");
     out.nugget = Nugget::fixed;
   }
@@ -107,7 +107,7 @@ Transform transform_asked(const Space& space, const Data& data, const FittingOpt
     double lambda = 0;
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), lambda);
     if (error != std::errc() || end != text.data() + text.size() || !(std::abs(lambda) <= 5))
-      throw Error("\"" + text + "\" is no transformation", "--transform",
+      throw Error("unknown transformation \"" + text + "\"", "--transform",
                   "use log, sqrt, inverse, box-cox or a power from -5 to 5");
     return {lambda};
   }

@@ -34,9 +34,9 @@ void add_responses(const Study& study, const nlohmann::json& responses, std::siz
       for (std::size_t k = 0; k < value.size(); ++k)
         row[axis_column(study.responses[index], axis->points[k])] = as_text(value[k]);
     } else {
-      throw Error(
-          fmt::format("{} of run {} of the file has {} values", key, number, value.size()), file,
-          axis ? fmt::format("its axis has {} points", axis->points.size()) : "it is no curve of the study");
+      throw Error(fmt::format("{} of run {} of the file has {} values", key, number, value.size()), file,
+                  axis ? fmt::format("its axis has {} points", axis->points.size())
+                       : "it is not a curve of the study");
     }
   }
 }
@@ -47,14 +47,14 @@ TableFile table_of_json(const Study& study, const std::string& text, const std::
   if (document.is_discarded() || !document.is_object() || !document.contains("runs") ||
       !document["runs"].is_array())
     throw Error(
-        "the file is no JSON of runs", file,
+        "the file is not JSON of runs", file,
         "give it {\"runs\": [{\"point\": {…}, \"responses\": {…}}]}, as renth runs --export writes it");
   std::vector<std::map<std::string, std::string>> rows;
   std::set<std::string> titles;
   for (const auto& run : document["runs"]) {
     std::map<std::string, std::string>& row = rows.emplace_back();
     if (!run.is_object())
-      throw Error(fmt::format("run {} of the file is no object", rows.size()), file,
+      throw Error(fmt::format("run {} of the file is not an object", rows.size()), file,
                   "give it \"point\" and \"responses\"");
     for (const std::string& key : bookkeeping)
       if (run.contains(key)) row[key] = as_text(run[key]);
@@ -194,7 +194,7 @@ class Reader {
   static double number(const std::string& text, const std::string& title) {
     const auto value = cell_number(text);
     if (value && std::isfinite(*value)) return *value;
-    throw Error(fmt::format("\"{}\" is no number for {}", text, title), title,
+    throw Error(fmt::format("{1} must be a number, not \"{0}\"", text, title), title,
                 text.find(',') != std::string::npos
                     ? "write it with a decimal point and without marks for thousands"
                     : "give a number, or leave it blank");
@@ -204,7 +204,7 @@ class Reader {
   static std::int64_t whole_number(const std::string& text, const std::string& title) {
     const double value = number(text, title);
     if (value != std::floor(value) || std::abs(value) > 1e9)
-      throw Error(fmt::format("\"{}\" is no whole number up to a thousand million", text), title,
+      throw Error(fmt::format("\"{}\" is not a whole number up to a thousand million", text), title,
                   "leave it as it was exported, or leave the column out");
     return static_cast<std::int64_t>(value);
   }
@@ -254,7 +254,7 @@ class Reader {
     out.batch = cell(row, "batch");
     out.use = cell(row, "use");
     if (!out.use.empty() && !is_use(out.use))
-      throw Error(fmt::format("\"{}\" is no use", out.use), "use", "write fit, check or confirm");
+      throw Error(fmt::format("unknown use \"{}\"", out.use), "use", "write fit, check or confirm");
     out.origin = cell(row, "origin");
     if (const std::string block = cell(row, "block"); !block.empty())
       out.block = static_cast<int>(whole_number(block, "block"));
@@ -266,7 +266,7 @@ class Reader {
     if (const std::string reasons = cell(row, "responses_set_aside"); !reasons.empty()) {
       const nlohmann::json document = nlohmann::json::parse(reasons, nullptr, false);
       if (!document.is_object())
-        throw Error("responses_set_aside is no JSON object", "responses_set_aside",
+        throw Error("responses_set_aside is not a JSON object", "responses_set_aside",
                     "leave it as it was exported");
       for (const auto& [response, why] : document.items())
         if (why.is_string()) out.response_aside[response] = why.get<std::string>();

@@ -47,21 +47,21 @@ Seed seed_for(Session& session, const std::string& method, const std::string& na
 
 /// The second stage of a central composite plan takes everything from the first.
 void continue_stage(Session& session, const std::string& of, PlanRequest& request) {
-  const auto first = session.store.batch(of);
-  if (of.empty() || !first)
-    throw Error(of.empty() ? "which corners the axes belong to is not said" : "there is no batch " + of,
-                "--of", "name the batch of plan central-composite --stage corners");
-  const auto stage = first->options.find("stage");
-  if (first->method != "central-composite" || stage == first->options.end() || stage->second != "corners")
-    throw Error(fmt::format("{} is no batch of corners", of), "--of " + of,
+  if (of.empty())
+    throw Error("which corners the axes belong to is not said", "--of",
+                "name the batch of plan central-composite --stage corners");
+  const Batch first = session.store.need_batch(of, "--of");
+  const auto stage = first.options.find("stage");
+  if (first.method != "central-composite" || stage == first.options.end() || stage->second != "corners")
+    throw Error(fmt::format("{} is not a batch of corners", of), "--of " + of,
                 "name a batch made by plan central-composite --stage corners");
   for (const Batch& b : session.store.batches())
     if (const auto found = b.options.find("of"); found != b.options.end() && found->second == of)
       throw Error(fmt::format("the axes of {} are planned already, as {}", of, b.name), "--of " + of,
                   "discard that batch first");
-  request.axial = first->options.at("inscribed") == "yes" ? "inscribed" : first->options.at("axial");
-  request.centre = std::stoi(first->options.at("centre"));
-  request.blocks = std::stoi(first->options.at("blocks"));
+  request.axial = first.options.at("inscribed") == "yes" ? "inscribed" : first.options.at("axial");
+  request.centre = std::stoi(first.options.at("centre"));
+  request.blocks = std::stoi(first.options.at("blocks"));
   request.first_block = request.blocks - 1;
 }
 
@@ -83,34 +83,33 @@ bool small_enough(Index runs, const Space& space) {
 
 PlanResult extend_batch(Session& session, const PlanningOptions& o) {
   const Study& study = session.study;
-  const auto batch = session.store.batch(o.of);
-  if (o.of.empty() || !batch)
-    throw Error(o.of.empty() ? "which batch to extend is not said" : "there is no batch " + o.of,
-                "plan extend", "name it: renth plan extend fit-1");
+  if (o.of.empty())
+    throw Error("which batch to extend is not said", "plan extend", "name it: renth plan extend fit-1");
+  const Batch batch = session.store.need_batch(o.of, "plan extend");
   if (!o.batch.empty() && o.batch != o.of)
     throw Error("an extension belongs to the batch it extends", "--batch " + o.batch, "leave --batch out");
   PlanResult out;
   PlanSource source = find_plan(session, o.of);
-  out.batch = *batch;
+  out.batch = batch;
   out.model = source.model;
   Plan old;
   old.points = source.points;
-  old.method = batch->method;
-  old.options = batch->options;
-  old.next = batch->next;
-  if (batch->method == "optimal") {
+  old.method = batch.method;
+  old.options = batch.options;
+  old.next = batch.next;
+  if (batch.method == "optimal") {
     PlanRequest request;
-    request.model = batch->options.at("model");
-    request.criterion = batch->options.at("criterion");
-    request.restarts = std::stoi(batch->options.at("restarts"));
+    request.model = batch.options.at("model");
+    request.criterion = batch.options.at("criterion");
+    request.restarts = std::stoi(batch.options.at("restarts"));
     request.existing = source.points;
     request.runs = o.request.runs > 0 ? o.request.runs : int(source.points.rows());
-    out.plan = optimal(study.space, optimal_options(study.space, request),
-                       o.seed.value_or(batch->seed + batch->next));
+    out.plan =
+        optimal(study.space, optimal_options(study.space, request), o.seed.value_or(batch.seed + batch.next));
     std::fill(out.plan.origins.begin(), out.plan.origins.end(), "added");
-    out.plan.next = batch->next + std::uint64_t(out.plan.size());
+    out.plan.next = batch.next + std::uint64_t(out.plan.size());
   } else {
-    out.plan = extend(study.space, old, o.request.runs, o.seed.value_or(batch->seed));
+    out.plan = extend(study.space, old, o.request.runs, o.seed.value_or(batch.seed));
   }
   out.batch.next = out.plan.next;
   Eigen::MatrixXd all(source.points.rows() + out.plan.size(), study.space.size());
@@ -146,7 +145,7 @@ void check_range(const std::string& method, const PlanRequest& request) {
   if (request.runs_to > 0 && method != "optimal")
     throw Error("a range of runs is for optimal plans", "--runs", "give one number");
   if (request.runs_to > 0 && request.runs_to <= request.runs)
-    throw Error(fmt::format("{}..{} is no range", request.runs, request.runs_to), "--runs",
+    throw Error(fmt::format("{}..{} is not a range", request.runs, request.runs_to), "--runs",
                 "write the smaller first: 16..40");
 }
 

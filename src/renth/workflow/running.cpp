@@ -72,8 +72,7 @@ void refuse_what_cannot_run(Session& session, const RunningOptions& options) {
   if (session.study.solver.kind == SolverSpec::Kind::manual)
     throw Error("this study has no solver", "study.toml [solver]",
                 "renth runs --export FILE, fill in the responses, renth import FILE");
-  if (!options.batch.empty() && !session.store.batch(options.batch))
-    throw Error("unknown batch " + options.batch, "--batch", "renth runs lists the batches");
+  if (!options.batch.empty()) session.store.need_batch(options.batch, "--batch");
 }
 
 /// Plans anew what was not computed as it would be today; the older runs are set aside. \returns  the new
