@@ -11,6 +11,8 @@
 namespace renth {
 namespace {
 
+constexpr const char* colour_of_run = "#dde8f2";  // lighter than that of a mean
+
 struct CurveAt {
   Eigen::VectorXd mean, confidence_low, confidence_high, prediction_low, prediction_high;
   Eigen::VectorXd nearest;
@@ -52,25 +54,28 @@ Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::Ve
                    c.inside ? "" : " (outside what the runs cover)", 100 * level));
   g.line(fmt::format(
       "set rmargin at screen 0.97\nset bmargin at screen 0.42\nset xrange [{}:{}]\nset xlabel ''\n"
-      "set ylabel {}\nset key at screen 0.975,0.963 right horizontal maxrows 2 samplen 1.5",
+      "set ylabel {}\nunset key",
       axis.points.front() - spare, axis.points.back() + spare,
       quote(with_unit(response.title(), response.unit))));
+  std::vector<KeyItem> key = {
+      {"a run", 5, 1.5, colour_of_run}, {"mean", 5, 1.5, colour::band}, {"predicted", 7, 1, colour::main}};
+  const bool near = c.nearest.size() > 0;
+  if (near)
+    key.push_back({fmt::format("run {}, the nearest ({:.2g} away)", c.nearest_run, c.nearest_distance), 6,
+                   1.2, colour::accent});
+  key_above(g, key);
   g.line(fmt::format(
-      "plot $band using 1:5:6 with filledcurves fc rgb '#dde8f2' title 'a run', $band using 1:3:4 with "
-      "filledcurves fc rgb '{}' title 'mean', $band using 1:2 with linespoints pt 7 ps 1*ps lw 2 lc rgb '{}' "
-      "title "
-      "'predicted'{}",
-      colour::band, colour::main,
-      c.nearest.size() == 0
-          ? ""
-          : fmt::format(
-                ", $near using 1:2 with linespoints pt 6 ps 1.2*ps lw 1.2 dt 2 lc rgb '{}' title {}",
-                colour::accent,
-                quote(fmt::format("run {}, the nearest ({:.2g} away)", c.nearest_run, c.nearest_distance)))));
+      "plot $band using 1:5:6 with filledcurves fc rgb '{}', $band using 1:3:4 with filledcurves fc rgb "
+      "'{}', "
+      "$band using 1:2 with linespoints pt 7 ps 1*ps lw 2 lc rgb '{}'{}",
+      colour_of_run, colour::band, colour::main,
+      near ? fmt::format(", $near using 1:2 with linespoints pt 6 ps 1.2*ps lw 1.2 dt 2 lc rgb '{}'",
+                         colour::accent)
+           : ""));
   forget_head(g);
   g.line(
       fmt::format("set tmargin at screen 0.34\nset bmargin at screen 0.09\nset xlabel {}\nset ylabel "
-                  "'R², Q²'\nset yrange [{}:1.04]\nset key at "
+                  "'R², Q²'\nset yrange [{}:1.04]\nset key on at "
                   "screen 0.975,0.375 right horizontal maxrows 1",
                   quote(with_unit(axis.name, axis.unit)), std::max(-0.2, std::min(0.5, worst - 0.08))));
   g.line(fmt::format(

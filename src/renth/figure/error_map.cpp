@@ -36,7 +36,7 @@ std::array<bool, 3> add_circles(Gnuplot& g, const Eigen::MatrixXd& runs, Eigen::
     const double size = 0.5 + 3.2 * std::sqrt(std::abs(errors[i]) / std::max(largest, 1e-300));
     (errors[i] > 0 ? high : low).push_back({runs(i, x), runs(i, y), size});
     if (worst.size() >= 5) continue;
-    const Eigen::Vector2d at = label_place(all.row(i).transpose(), all, canvas, taken);
+    const Eigen::Vector2d at = label_place(all.row(i).transpose(), all, canvas, taken, 3 * size);
     worst.push_back({at.x(), at.y(), double(ids[k])});
   }
   g.block("high", high).block("low", low).block("worst", worst);

@@ -119,8 +119,9 @@ std::string plotted_labels(Gnuplot& g, const std::string& block, const std::vect
 }
 
 Eigen::Vector2d label_place(const Eigen::Vector2d& at, const Eigen::MatrixX2d& points, const Canvas& canvas,
-                            std::vector<Eigen::Vector2d>& taken) {
-  constexpr double across = 17, along = 14, border = 10;
+                            std::vector<Eigen::Vector2d>& taken, double radius) {
+  constexpr double border = 6;
+  const double across = 17 + radius, along = 14 + radius;
   const Vector2d p = canvas.pixel(at.x(), at.y());
   double best = -1;
   Vector2d place = p;

@@ -40,7 +40,8 @@ std::string plotted_labels(Gnuplot& g, const std::string& block, const std::vect
 /// The centre of a label of a point: beside it, on the side that is farthest from other points, other labels
 /// and the border.
 /// \param points  n × 2, all that must not be covered. \param taken  centres of labels; the new one is added.
+/// \param radius  of what is drawn at the point, in pixels, beyond that of a dot.
 Eigen::Vector2d label_place(const Eigen::Vector2d& at, const Eigen::MatrixX2d& points, const Canvas& canvas,
-                            std::vector<Eigen::Vector2d>& taken);
+                            std::vector<Eigen::Vector2d>& taken, double radius = 0);
 
 }  // namespace renth
