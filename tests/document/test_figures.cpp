@@ -42,6 +42,18 @@ TEST_CASE("numbers of a column align on the point, each with the digits that its
         "        –          undefined\n");
 }
 
+TEST_CASE("decimals are those that the error leaves, and no more than are read") {
+  CHECK(deserved_decimals(51.23456, 0.83) == 2);
+  CHECK(deserved_decimals(51.23456, 8.3) == 1);
+  CHECK(deserved_decimals(5123.4, 830) == 0);
+  CHECK(deserved_decimals(6.065204836, 1e-9) == 5);
+  CHECK(deserved_decimals(1.25, 0) == 3);
+  CHECK(deserved_decimals(7, 0) == 0);
+  CHECK(deserved_decimals(0.0012345, NAN, 5) == 7);
+  CHECK(deserved_decimals(0, 0.5) == 2);
+  CHECK(deserved_decimals(0, 0) == 0);
+}
+
 TEST_CASE("a next step names the study that is elsewhere, in commands and not in remarks") {
   const std::string text = "a renth b\n" + next_step("cd x && renth check", "or renth plan") + "end";
   CHECK(in_study(text, "") == text);

@@ -47,7 +47,10 @@ int decimals_of(double size, int digits) {
 int deserved_decimals(double value, double standard_error, int digits) {
   // Less than rounding leaves of a double is not an error.
   const bool known = standard_error > 1e-12 * std::abs(value);
-  if (known) return decimals_of(standard_error, 2);
+  constexpr int most_digits = 6;  // more are not read, however well they are known
+  if (known)
+    return std::min(decimals_of(standard_error, 2),
+                    decimals_of(std::max(std::abs(value), standard_error), most_digits));
   return value == std::floor(value) ? 0 : decimals_of(std::abs(value), digits);
 }
 
