@@ -174,26 +174,36 @@ ResponsePrediction Predictor::derived(int response, Points points, const std::ve
   Derivation derivation(problem(), response, points);
   for (const int s : from) derivation.set(s, base[std::size_t(s)].prediction.mean);
   const Eigen::ArrayXd mean = derivation.value();
-  // Errors that are the same all along a curve move its height but never its peak; those of single points do.
-  const auto variance_from = [&](int s, const Eigen::MatrixXd& variance) -> Eigen::ArrayXd {
-    const Eigen::MatrixXd& still = base[std::size_t(s)].prediction.mean;
+  // By what the independent parts of the errors of a source change it; squares add up.
+  const auto variance_from = [&](int s, const Eigen::MatrixXd& variance,
+                                 Eigen::MatrixXd ErrorPart::*which) -> Eigen::ArrayXd {
+    const Prediction& p = base[std::size_t(s)].prediction;
     const Eigen::MatrixXd deviation = deviations(variance);
-    const Eigen::ArrayXd together = derivation.half_change(s, still, deviation).square();
-    if (!problem().responses[std::size_t(s)].is_curve()) return together;
-    Eigen::ArrayXd apart = Eigen::ArrayXd::Zero(points.rows());
+    const auto change = [&](const Eigen::MatrixXd& by) -> Eigen::ArrayXd {
+      return derivation.half_change(s, p.mean, by).square();
+    };
+    if (!problem().responses[std::size_t(s)].is_curve()) return change(deviation);
+    Eigen::ArrayXd out = Eigen::ArrayXd::Zero(points.rows());
+    if (!p.parts.empty()) {
+      for (const ErrorPart& part : p.parts) out += change(part.*which);
+      return out;
+    }
+    // How they go together is not known: as if they were the same all along, or each by itself, whichever is
+    // worse (the same all along never moves a peak).
     for (Eigen::Index at = 0; at < deviation.cols(); ++at) {
       Eigen::MatrixXd there = Eigen::MatrixXd::Zero(deviation.rows(), deviation.cols());
       there.col(at) = deviation.col(at);
-      apart += derivation.half_change(s, still, there).square();
+      out += change(there);
     }
-    return together.max(apart);
+    return change(deviation).max(out);
   };
   Eigen::ArrayXd variance = Eigen::ArrayXd::Zero(points.rows()), total = variance;
   double df = std::numeric_limits<double>::infinity();
   for (const int s : from) {
     const Prediction& p = base[std::size_t(s)].prediction;
-    variance += variance_from(s, p.model_variance);
-    total += variance_from(s, p.model_variance + p.noise_variance);
+    const Eigen::ArrayXd of_mean = variance_from(s, p.model_variance, &ErrorPart::model);
+    variance += of_mean;
+    total += of_mean + variance_from(s, p.noise_variance, &ErrorPart::noise);
     df = std::min(df, p.degrees_of_freedom);
   }
   const double t = student_t_width(level, df);
@@ -218,7 +228,7 @@ Predictions Predictor::predict_block(Points points, double level, const Predicti
   for (std::size_t k = 0; k < base.size(); ++k) {
     if (!needed[k]) continue;
     const Surrogate& surrogate = *model_->parts[k]->surrogate;
-    base[k].prediction = surrogate.predict(points, {.variance = true});
+    base[k].prediction = surrogate.predict(points, {.variance = true, .parts = true});
     base[k].intervals = surrogate.intervals(base[k].prediction, level);
   }
   for (int k = 0; k < count; ++k) {

@@ -12,6 +12,7 @@
 #include <renth/fit/replicates.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/quality/coverage.hpp>
+#include <renth/quality/error_correlation.hpp>
 #include <renth/selection/candidates.hpp>
 #include <renth/selection/contest.hpp>
 #include <renth/selection/idle.hpp>
@@ -89,6 +90,18 @@ void rescale(const Data& data, FittedResponse& out) {
   out.surrogate = std::make_shared<Rescaled>(out.surrogate, factor);
   for (auto& model : out.cv.models)
     if (model->kind() != "polynomial") model = std::make_shared<Rescaled>(model, factor);
+}
+
+/// A curve fitted an axis point at a time is told how its errors go together.
+std::shared_ptr<const Surrogate> with_correlation(const std::shared_ptr<const Surrogate>& surrogate,
+                                                  const Eigen::MatrixXd& correlation) {
+  if (const auto* along = dynamic_cast<const Along*>(surrogate.get()))
+    return std::make_shared<Along>(along->members(), correlation);
+  const auto* blend = dynamic_cast<const Blend*>(surrogate.get());
+  if (!blend) return surrogate;
+  std::vector<std::shared_ptr<const Surrogate>> members;
+  for (const auto& member : blend->members()) members.push_back(with_correlation(member, correlation));
+  return std::make_shared<Blend>(std::move(members), blend->weights());
 }
 
 std::string reason(Contest& contest, std::size_t chosen, std::size_t smallest) {
@@ -169,6 +182,8 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   out.cv = winner.cv;
   take_folds(contest, data, choose, chosen, out.cv);
   out.cv.drop_folds_without_model();
+  if (data.outputs.cols() > 1)
+    out.surrogate = with_correlation(out.surrogate, error_correlation(data.outputs - out.cv.predicted));
   rescale(data, out);
   out.why = single ? "the kind that was asked for" : reason(contest, chosen, smallest);
   return out;

@@ -1,3 +1,4 @@
+#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <limits>
 #include <renth/surrogate/along.hpp>
@@ -5,6 +6,13 @@
 #include <renth/surrogate/sound.hpp>
 
 namespace renth {
+
+Along::Along(std::vector<std::shared_ptr<const Surrogate>> members, Eigen::MatrixXd correlation)
+    : members_(std::move(members)), correlation_(std::move(correlation)) {
+  if (correlation_.size() == 0) return;
+  const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> eigen(correlation_);
+  directions_ = eigen.eigenvectors() * eigen.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
+}
 
 Prediction Along::answer(Points points, Want want) const {
   const Eigen::Index m = points.rows(), q = static_cast<Eigen::Index>(members_.size());
@@ -16,7 +24,7 @@ Prediction Along::answer(Points points, Want want) const {
   }
   out.degrees_of_freedom = std::numeric_limits<double>::infinity();
   for (Eigen::Index k = 0; k < q; ++k) {
-    Prediction part = members_[k]->predict(points, want);
+    Prediction part = members_[k]->predict(points, {want.variance, want.gradient});
     out.mean.col(k) = part.mean;
     if (want.variance) {
       out.model_variance.col(k) = part.model_variance;
@@ -24,6 +32,13 @@ Prediction Along::answer(Points points, Want want) const {
     }
     if (want.gradient) out.mean_gradient.push_back(std::move(part.mean_gradient[0]));
     out.degrees_of_freedom = std::min(out.degrees_of_freedom, part.degrees_of_freedom);
+  }
+  if (!want.parts) return out;
+  const Eigen::MatrixXd model = out.model_variance.cwiseMax(0).cwiseSqrt(),
+                        noise = out.noise_variance.cwiseMax(0).cwiseSqrt();
+  for (Eigen::Index r = 0; r < directions_.cols(); ++r) {
+    const Eigen::RowVectorXd way = directions_.col(r).transpose();
+    out.parts.push_back({model.array().rowwise() * way.array(), noise.array().rowwise() * way.array()});
   }
   return out;
 }
@@ -35,14 +50,18 @@ Eigen::MatrixXd Along::joint_covariance(Points points, Eigen::Index output) cons
 Archive Along::save() const {
   ArchiveWriter out;
   save_members(out, members_);
-  return out.take("along", 1);
+  out.matrix("correlation", correlation_);
+  return out.take("along", 2);
 }
 
 std::unique_ptr<const Surrogate> Along::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
   auto members = load_members(in);
-  need_sound(!members.empty());
-  return std::make_unique<Along>(std::move(members));
+  const auto q = Eigen::Index(members.size());
+  // Until version 2 it was not known how errors go together.
+  const Eigen::MatrixXd correlation = archive.version < 2 ? Eigen::MatrixXd() : in.matrix();
+  need_sound(q > 0 && (correlation.size() == 0 || is_finite(correlation, q, q)));
+  return std::make_unique<Along>(std::move(members), correlation);
 }
 
 }  // namespace renth

@@ -7,7 +7,8 @@ namespace renth {
 /// The members side by side; degrees of freedom are the fewest of any member.
 class Along final : public Surrogate {
  public:
-  explicit Along(std::vector<std::shared_ptr<const Surrogate>> members) : members_(std::move(members)) {}
+  /// \param correlation  of the errors at two axis points, q × q; empty: unknown.
+  explicit Along(std::vector<std::shared_ptr<const Surrogate>> members, Eigen::MatrixXd correlation = {});
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return members_.front()->kind(); }
@@ -17,9 +18,12 @@ class Along final : public Surrogate {
   Archive save() const override;
   const Surrogate& member(std::size_t i) const { return *members_[i]; }
   std::size_t size() const { return members_.size(); }
+  const std::vector<std::shared_ptr<const Surrogate>>& members() const { return members_; }
 
  private:
   std::vector<std::shared_ptr<const Surrogate>> members_;
+  Eigen::MatrixXd correlation_;
+  Eigen::MatrixXd directions_;  ///< q × r: their squares add up to the correlation
 };
 
 }  // namespace renth

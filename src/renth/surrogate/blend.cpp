@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <renth/surrogate/blend.hpp>
@@ -31,6 +32,14 @@ Prediction Blend::answer(Points points, Want want) const {
       out.model_variance += w * (parts[k].model_variance + (parts[k].mean - out.mean).cwiseAbs2());
       out.noise_variance += w * parts[k].noise_variance;
     }
+  }
+  const bool known =
+      std::none_of(parts.begin(), parts.end(), [](const Prediction& p) { return p.parts.empty(); });
+  for (std::size_t k = 0; want.parts && known && k < parts.size(); ++k) {
+    const double root = std::sqrt(std::max(0.0, weights_[Index(k)]));
+    for (ErrorPart& part : parts[k].parts) out.parts.push_back({root * part.model, root * part.noise});
+    out.parts.push_back(
+        {root * (parts[k].mean - out.mean), Eigen::MatrixXd::Zero(out.mean.rows(), out.mean.cols())});
   }
   return out;
 }

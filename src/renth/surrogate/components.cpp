@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <renth/surrogate/components.hpp>
@@ -21,7 +22,7 @@ Prediction Components::answer(Points points, Want want) const {
   }
   if (want.gradient) out.mean_gradient.assign(std::size_t(q), Eigen::MatrixXd::Zero(m, points.cols()));
   for (std::size_t k = 0; k < state_.scores.size(); ++k) {
-    const Prediction z = state_.scores[k]->predict(points, want);
+    const Prediction z = state_.scores[k]->predict(points, {want.variance, want.gradient});
     const Eigen::RowVectorXd shape = shapes.col(Index(k)).transpose();
     out.mean += z.mean * shape;
     out.degrees_of_freedom = std::min(out.degrees_of_freedom, z.degrees_of_freedom);
@@ -29,8 +30,18 @@ Prediction Components::answer(Points points, Want want) const {
       out.model_variance += z.model_variance * shape.cwiseAbs2();
       out.noise_variance += z.noise_variance * shape.cwiseAbs2();
     }
+    if (want.parts)
+      out.parts.push_back({z.model_variance.cwiseMax(0).cwiseSqrt() * shape,
+                           z.noise_variance.cwiseMax(0).cwiseSqrt() * shape});
     for (Index j = 0; want.gradient && j < q; ++j)
       out.mean_gradient[std::size_t(j)] += shape[j] * z.mean_gradient[0];
+  }
+  for (Index j = 0; want.parts && j < q; ++j) {  // what the shapes leave over, each axis point by itself
+    ErrorPart rest{Eigen::MatrixXd::Zero(m, q), Eigen::MatrixXd::Zero(m, q)};
+    (state_.noisy ? rest.noise : rest.model)
+        .col(j)
+        .setConstant(std::sqrt(std::max(0.0, state_.left_over[j])));
+    out.parts.push_back(std::move(rest));
   }
   return out;
 }

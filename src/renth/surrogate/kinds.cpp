@@ -33,7 +33,7 @@ const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
                           {"blend", 1, Blend::load},
                           {"reduced", 1, Reduced::load},
                           {"rescaled", 1, Rescaled::load},
-                          {"along", 1, Along::load},
+                          {"along", 2, Along::load},
                           {"components", 1, Components::load},
                           {"feasibility", 1, Feasibility::load}};
 

@@ -9,6 +9,7 @@ Prediction Rescaled::answer(Points points, Want want) const {
   Prediction out = inner_->predict(points, want);
   out.model_variance *= factor_ * factor_;
   out.noise_variance *= factor_ * factor_;
+  for (ErrorPart& part : out.parts) part.model *= factor_, part.noise *= factor_;
   return out;
 }
 

@@ -15,6 +15,14 @@ namespace renth {
 struct Want {
   bool variance = false;
   bool gradient = false;
+  bool parts = false;  ///< with the variance: the parts that the errors of a curve are made of
+};
+
+/// One of the independent parts that the errors of a curve are made of: by how much one standard deviation of
+/// it moves the curve at each axis point, with its sign (m × q).
+struct ErrorPart {
+  Eigen::MatrixXd model;  ///< of the mean
+  Eigen::MatrixXd noise;  ///< of one more run, besides
 };
 
 /// Predictions at m points of q outputs.
@@ -23,6 +31,8 @@ struct Prediction {
   Eigen::MatrixXd model_variance;  ///< m × q, variance of the mean; NaN without an error estimate
   Eigen::MatrixXd noise_variance;  ///< m × q, what one more run would scatter besides
   double degrees_of_freedom = 0;   ///< behind the variances
+  std::vector<ErrorPart> parts;    ///< of a curve whose errors are known to go together; their squares add up
+                                   ///< to the variances
   std::vector<Eigen::MatrixXd> mean_gradient;  ///< per output m × d, by natural value; 0 for choices
 };
 
