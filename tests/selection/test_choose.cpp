@@ -268,3 +268,38 @@ TEST_CASE("a learning curve foretells what more runs reach, and says when it can
   const LearningCurve flat = learning_curve(space, nothing, fit, -0.05, options, 1);
   CHECK_FALSE(flat.runs_needed);
 }
+
+TEST_CASE("what is far behind after a fifth of the folds is left there, and changes nothing of the choice" *
+          doctest::test_suite("long")) {
+  const Space space = cube(4);
+  const auto smooth = [](const Eigen::VectorXd& x) {
+    return std::exp(x[0] * x[1]) + std::sin(4 * x[2]) + x[3];
+  };
+  const Data data = data_of(latin_hypercube(space, {.runs = 140}, 3).points, smooth);
+  const FittedResponse fitted = fit_response(space, data, "", {}, 1, {}, {.repeats = 1});
+  int behind = 0;
+  double best = INFINITY;
+  for (const Tried& t : fitted.tried)
+    if (std::isfinite(t.rmse_cv)) best = std::min(best, t.rmse_cv);
+  for (const Tried& t : fitted.tried) {
+    if (t.why.find("far behind after 28 of 140 runs") == std::string::npos) continue;
+    ++behind;
+    CHECK(t.kind != "kriging");
+    CHECK(std::isfinite(t.q2));
+    CHECK(t.rmse_cv > 2 * best);
+    // What it would have come to, tried on all of them.
+    const Tried whole = fit_response(space, data, t.kind, {}, 1, {}, {.repeats = 1}).tried.front();
+    CHECK(whole.why.empty());
+    CHECK(whole.rmse_cv > 2 * best);
+  }
+  CHECK(behind >= 1);
+  CHECK(fitted.surrogate->kind() != "moving");
+
+  // Noise tells nothing apart so soon.
+  Stream noise(1, "noise");
+  const Data scattered = data_of(
+      latin_hypercube(space, {.runs = 140}, 3).points, [&](const Eigen::VectorXd&) { return noise.normal(); },
+      true);
+  for (const Tried& t : fit_response(space, scattered, "", {}, 1, {}, {.repeats = 1}).tried)
+    CHECK(t.why.find("far behind") == std::string::npos);
+}

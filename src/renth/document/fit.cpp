@@ -18,7 +18,11 @@ Figures of_candidate(const Tried& t, const ModelResult& m) {
   Figures out = {text("kind", "candidate", t.kind), text("settings", "settings", t.settings), std::move(q2),
                  number("rmse_cv", "RMSE cv", t.rmse_cv)};
   if (!t.why.empty()) out.push_back(text("why", "", t.why));
-  out.push_back(text("", " ", chosen ? "chosen" : std::isfinite(t.q2) ? "" : "not possible"));
+  out.push_back(text("", " ",
+                     chosen                 ? "chosen"
+                     : !std::isfinite(t.q2) ? "not possible"
+                     : t.why.empty()        ? ""
+                                            : "left behind"));
   return out;
 }
 

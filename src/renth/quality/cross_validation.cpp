@@ -82,8 +82,16 @@ CrossValidation cross_validate(const Space& space, const Data& data, const Folds
   out.folds = folds;
   out.predicted.setConstant(data.size(), data.outputs.cols(), undefined);
   out.models.resize(static_cast<std::size_t>(folds.count));
+  cross_validate_folds(space, data, fit, seed, 0, folds.count, out);
+  return out;
+}
+
+void cross_validate_folds(const Space& space, const Data& data, const Fit& fit, Seed seed, int from, int to,
+                          CrossValidation& out) {
+  const Folds& folds = out.folds;
   std::vector<std::optional<Error>> problems(out.models.size());
-  parallel_for(folds.count, [&](std::int64_t f) {
+  parallel_for(to - from, [&](std::int64_t which) {
+    const auto f = from + which;
     std::vector<Index> in, left_out;
     for (Index i = 0; i < data.size(); ++i) (folds.of_run[i] == f ? left_out : in).push_back(i);
     const Data seen = data.rows(in), unseen = data.rows(left_out);
@@ -104,8 +112,7 @@ CrossValidation cross_validate(const Space& space, const Data& data, const Folds
   });
   const auto first =
       std::find_if(problems.begin(), problems.end(), [](const auto& p) { return p.has_value(); });
-  if (first != problems.end()) out.problem = (*first)->what();
-  return out;
+  if (first != problems.end() && out.problem.empty()) out.problem = (*first)->what();
 }
 
 FoldModels fold_models(const CrossValidation& cv, const Eigen::MatrixXd& outputs) {

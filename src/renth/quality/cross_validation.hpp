@@ -60,6 +60,10 @@ struct CrossValidation {
 CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit,
                                Seed seed);
 
+/// The same for some of the folds, from … to − 1, of what has been begun with cross_validate() or by hand.
+void cross_validate_folds(const Space& space, const Data& data, const Fit& fit, Seed seed, int from, int to,
+                          CrossValidation& cv);
+
 /// The models without one fold each, with their errors, for calibrated intervals.
 /// \param outputs  n × q of the runs that were cross-validated.
 FoldModels fold_models(const CrossValidation& cv, const Eigen::MatrixXd& outputs);

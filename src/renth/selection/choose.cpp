@@ -155,7 +155,8 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   std::string problems;
   std::size_t smallest = none;
   for (const Entry& e : contest.entries()) {
-    out.tried.push_back({e.candidate.method.kind, e.q2, e.rmse, e.problem, e.candidate.method.settings});
+    out.tried.push_back({e.candidate.method.kind, e.q2, e.rmse, e.problem.empty() ? e.note : e.problem,
+                         e.candidate.method.settings});
     if (!e.problem.empty())
       problems += fmt::format("{}{}: {}", problems.empty() ? "" : "; ", e.name(), e.problem);
   }

@@ -51,6 +51,9 @@ struct FittedResponse {
 /// blend of the best of each kind. Kriging, which seldom errs much, is left for one that is less simple only
 /// if that one's error is smaller by more than one standard error; the 5 % do not count there.
 ///
+/// A candidate whose error on the first fifth of the folds is more than three times that of the best so far,
+/// by more than three standard errors, is left behind: its figures are of those folds, and it is not chosen.
+///
 /// The choice is made again for every fold, without the errors of its runs, and the fold is predicted by what
 /// was chosen then: so the stated error pays for the choosing. For a response of several outputs candidates
 /// go by its shapes, and the best of them is also tried an axis point at a time.

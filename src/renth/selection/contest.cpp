@@ -28,6 +28,11 @@ Eigen::VectorXd squared_errors(const Data& data, const Eigen::MatrixXd& predicte
   return out;
 }
 
+/// Folds after which a candidate is held against the best so far: a fifth, of single runs eight at least.
+int first_look(int folds) {
+  return folds > 10 ? std::min(folds, std::max(8, folds / 5)) : 2;
+}
+
 }  // namespace
 
 Contest::Contest(const Space& space, const Data& data, Seed seed, const ChoosingOptions& options,
@@ -194,7 +199,11 @@ void Contest::cross_validate_entry(Entry& e) {
   try {
     const Fit again = e.candidate.method.again(*e.surrogate);
     for (std::size_t r = 0; r < folds_.size(); ++r) {
-      CrossValidation cv = cross_validate(space_, data_, folds_[r], again, seed_);
+      CrossValidation cv = begun(folds_[r]);
+      const int look = r == 0 ? first_look(folds_[r].count) : 0;
+      cross_validate_folds(space_, data_, again, seed_, 0, look, cv);
+      if (look > 0 && leave_behind(e, cv, look)) return;
+      cross_validate_folds(space_, data_, again, seed_, look, folds_[r].count, cv);
       const Eigen::VectorXd squared = squared_errors(data_, cv.predicted) / double(folds_.size());
       if (r == 0) {
         e.squared = squared;
@@ -209,6 +218,45 @@ void Contest::cross_validate_entry(Entry& e) {
     if (error.kind() != ErrorKind::request) throw;
     e.problem = error.what();
   }
+}
+
+CrossValidation Contest::begun(const Folds& folds) const {
+  CrossValidation out;
+  out.folds = folds;
+  out.predicted.setConstant(data_.size(), data_.outputs.cols(), undefined);
+  out.models.resize(std::size_t(folds.count));
+  return out;
+}
+
+bool Contest::leave_behind(Entry& e, const CrossValidation& cv, int look) const {
+  constexpr double far = 3;  // times the error of the best: worth less than a tenth of a blend
+  constexpr double standard_errors = 3;
+  constexpr int fewest = 8;
+  std::vector<char> rows(std::size_t(data_.size()), 0);
+  for (Index i = 0; i < data_.size(); ++i) rows[std::size_t(i)] = cv.folds.of_run[std::size_t(i)] < look;
+  const std::size_t top = best(rows, [](const Entry&) { return true; });
+  if (top == none) return false;
+  const Eigen::VectorXd squared = squared_errors(data_, cv.predicted);
+  double own = 0, others = 0, difference = 0, variation = 0, values = 0;
+  int count = 0;
+  for (Index i = 0; i < data_.size(); ++i) {
+    if (!rows[std::size_t(i)] || !common_[std::size_t(i)]) continue;
+    if (!std::isfinite(squared[i])) return false;  // what cannot be left out is told elsewhere
+    own += squared[i];
+    others += entries_[top].squared[i];
+    difference += std::pow(squared[i] - entries_[top].squared[i], 2);
+    variation += variation_[i];
+    values += values_[i];
+    ++count;
+  }
+  if (count < fewest || !(own > far * far * others)) return false;
+  const double mean = (own - others) / count;
+  const double spread = std::sqrt(std::max(0.0, difference / count - mean * mean) / count);
+  if (!(mean > standard_errors * spread)) return false;
+  e.q2 = variation > 0 ? 1 - own / variation : undefined;
+  e.rmse = std::sqrt(own / values);
+  e.note = fmt::format("far behind after {} of {} runs, and not tried on the others", count, data_.size());
+  return true;
 }
 
 void Contest::finish(Entry& e) {

@@ -24,6 +24,7 @@ struct Entry {
   Eigen::VectorXd squared;
   double q2 = undefined, rmse = undefined;
   std::string problem;
+  std::string note;       ///< why it was not tried on all runs; empty: it was
   bool compared = false;  // enough runs could be left out to hold it against others
   bool usable() const { return surrogate && problem.empty(); }
   std::string name() const {
@@ -83,6 +84,13 @@ class Contest {
       const std::function<std::shared_ptr<const Surrogate>(const Entry&)>& of) const;
 
   void cross_validate_entry(Entry& e);
+
+  /// Cross-validation with nothing done yet.
+  CrossValidation begun(const Folds& folds) const;
+
+  /// After the first `look` folds: is a candidate so far behind the best so far that it can gain nothing,
+  /// alone or in a blend? Then its figures are of those folds.
+  bool leave_behind(Entry& e, const CrossValidation& cv, int look) const;
 
   /// The figures of an entry; whether it can be held against others.
   void finish(Entry& e);
