@@ -1,6 +1,11 @@
 #include <doctest/doctest.h>
 
+#include <renth/fit/polynomial_fit.hpp>
+#include <renth/numeric/random.hpp>
+#include <renth/plan/latin_hypercube.hpp>
 #include <renth/sensitivity/rank.hpp>
+#include <renth/surrogate/data.hpp>
+#include <renth/terms/terms.hpp>
 #include <support.hpp>
 
 using namespace renth;
@@ -91,4 +96,43 @@ TEST_CASE("fold models that disagree widen the intervals") {
     return r.parameters[0].high - r.parameters[0].low;
   };
   CHECK(width(0.02) > 5 * width(0));
+}
+
+TEST_CASE("intervals hold what the surrogate misses, and all of it for a parameter that it leaves out") {
+  const Space space = cube(3);
+  const Evaluate plane = [](Points x) { return Eigen::MatrixXd(2 * x.col(0) + x.col(1)); };
+  RankOptions options;
+  options.samples = 256;
+  const auto high_of = [&](Eigen::Index j) {
+    for (const RankedParameter& p : rank_parameters(space, plane, {}, options, 1).parameters)
+      if (p.parameter == j) return p.high;
+    return -1.0;
+  };
+  CHECK(high_of(2) < 1e-6);
+  options.missed = 0.2;
+  CHECK(high_of(2) >= 2 * 0.2 / 4);
+  CHECK(high_of(2) < 0.2);
+  options.left_out = {2};
+  CHECK(high_of(2) == 0.2);
+  options = {.samples = 256, .noise = 0.01};
+  CHECK(high_of(2) > 0.03);  // an effect of two standard errors would not be seen
+}
+
+TEST_CASE("what is missed is told from the noise that a surrogate sees") {
+  const Space space = cube(2);
+  Stream noise(5, "noise");
+  Data data;
+  data.inputs = latin_hypercube(space, {.runs = 400}, 2).points;
+  data.outputs = std::sqrt(12.0) * data.inputs.col(0);  // of variance 1
+  for (double& y : data.outputs.reshaped()) y += 0.5 * noise.normal();
+  data.noisy = true;
+  const auto line = polynomial_fit({parse_terms(space, "linear")})(space, data, 1);
+  RankOptions options;
+  tell_what_is_missed(*line, data, 0.8, options);  // 1/(1 + ¼): all that can be reached
+  CHECK(options.missed < 0.06);
+  CHECK(options.noise == doctest::Approx(0.25 / 400).epsilon(0.2));
+  tell_what_is_missed(*line, data, 0.4, options);
+  CHECK(options.missed == doctest::Approx(0.5).epsilon(0.1));
+  tell_what_is_missed(*line, data, NAN, options);
+  CHECK(options.missed == 1);
 }

@@ -42,7 +42,8 @@ Json to_document(const Study& study, const RankResult& r) {
     responses.push_back({text("response", "", one.response), text("method", "", one.ranking.method),
                          text("basis", "", one.basis), list("parameters", parameters_of(study, one.ranking)),
                          list("interactions", pairs_of(study, one.ranking)),
-                         number("unexplained", "", one.ranking.unexplained)});
+                         number("unexplained", "", one.ranking.unexplained),
+                         number("uncaptured", "", one.uncaptured)});
   return {{"responses", json_of(responses)}, {"level", r.level}, {"notes", notes_document(r.notes)}};
 }
 
@@ -67,6 +68,8 @@ std::string to_table(const Study& study, const RankResult& r) {
       if ((shapley ? p.high : std::max(p.total, p.high)) < 0.01)
         idle += (idle.empty() ? "" : ", ") + study.space[p.parameter].name;
     if (!idle.empty() && one.verdict != Verdict::unfit) out += "  Hardly any effect: " + idle + ".\n";
+    if (one.uncaptured > 0.005)
+      out += fmt::format("  The surrogate misses {} % of the variance.\n", per_cent(one.uncaptured));
     out += "\n" + table_of(parameters_of(study, k));
     std::string pairs;
     for (const RankedPair& p : k.interactions)

@@ -6,6 +6,7 @@
 #include <renth/numeric/random.hpp>
 #include <renth/sensitivity/rank.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/data.hpp>
 
 namespace renth {
 namespace {
@@ -82,7 +83,48 @@ Estimates estimates(const std::vector<std::vector<VarianceShares>>& all, Eigen::
   return {mean, variance, df};
 }
 
+/// Widens an interval of a share by what may be of the parameter in what the surrogate misses, m of the
+/// variance, and in the noise of the runs, ν of the variance in their mean.
+///
+/// f = s + e: the variance of E[f|x_j] is that of E[s|x_j] and E[e|x_j] and twice their covariance. Of e
+/// nothing is known; if it is as likely to depend on one parameter as on another, or on several at once,
+/// E[e|x_j] has m/(d + 1) of the variance, seldom more than twice that, and, wavy in some three ways, a
+/// squared correlation of a third with E[s|x_j]. An effect that noise hides is smaller than its standard
+/// error times the width.
+void hold_what_is_missed(const RankOptions& options, Eigen::Index d, double width, double variance,
+                         RankedParameter& p) {
+  const double m = std::clamp(options.missed, 0.0, 1.0), part = m / double(d + 1), nu = options.noise;
+  const double captured = p.share * (1 - m);
+  const double half = width * std::sqrt(std::max(variance, 4.0 / 3 * captured * (part + nu)));
+  const double hidden = 2 * part + width * width * nu;
+  p.low = std::clamp(captured - half, 0.0, p.low);
+  p.high = std::clamp(p.share + std::max(half, hidden), p.high, 1.0);
+  if (std::count(options.left_out.begin(), options.left_out.end(), p.parameter) > 0)
+    p.high = std::max(p.high, m);
+}
+
 }  // namespace
+
+void tell_what_is_missed(const Surrogate& surrogate, const Data& data, double q2, RankOptions& options) {
+  options.missed = 1;
+  options.noise = 0;
+  if (!std::isfinite(q2)) return;
+  const Prediction p = surrogate.predict(data.inputs, {.variance = true});
+  double noise = 0, all = 0;
+  for (Eigen::Index k = 0; k < data.outputs.cols(); ++k) {
+    std::vector<Eigen::Index> there;
+    for (Eigen::Index i = 0; i < data.size(); ++i)
+      if (std::isfinite(data.outputs(i, k))) there.push_back(i);
+    const Eigen::VectorXd y = data.outputs(there, k), of_noise = p.noise_variance(there, k);
+    if (there.size() < 2 || !of_noise.allFinite()) continue;
+    noise += of_noise.mean();
+    all += (y.array() - y.mean()).square().sum() / double(there.size() - 1);
+  }
+  constexpr double least = 0.05;  // of the variance is taken to be more than noise
+  const double reachable = all > 0 ? std::clamp(1 - noise / all, least, 1.0) : 1;
+  options.missed = std::clamp(1 - q2 / reachable, 0.0, 1.0);
+  options.noise = (1 - reachable) / reachable / double(data.size());
+}
 
 Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::vector<Evaluate>& folds,
                         const RankOptions& options, Seed seed) {
@@ -118,6 +160,7 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
     RankedParameter p;
     p.parameter = j;
     interval(3 * j, p.share, p.low, p.high);
+    hold_what_is_missed(options, d, width, variance[3 * j], p);
     p.first = bounded(mean[3 * j + 1]);
     p.total = bounded(mean[3 * j + 2]);
     explained += p.share;

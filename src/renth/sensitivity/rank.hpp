@@ -3,14 +3,23 @@
 #include <optional>
 #include <renth/numeric/random.hpp>
 #include <renth/sensitivity/variance_shares.hpp>
+#include <renth/surrogate/surrogate.hpp>
 
 namespace renth {
+
+struct Data;
 
 struct RankOptions {
   int samples = 1024;   ///< base points a replicate, a power of two
   int replicates = 8;   ///< independent scrambles; their scatter is the sampling error
   double level = 0.95;  ///< of the intervals
   int all_folds = 0;    ///< folds in all, if only some of their models are given; 0: these are all
+  /// What the surrogate misses of the response's variance, the noise of runs aside (1 − Q² of what can be
+  /// reached).
+  double missed = 0;
+  double noise = 0;  ///< variance of the mean of all runs by noise, over the response's variance
+  /// Parameters that the surrogate does not know: any of them may be behind all that it misses.
+  std::vector<Eigen::Index> left_out;
 };
 
 struct RankedParameter {
@@ -32,8 +41,12 @@ struct Ranking {
   double variance = 0;
 };
 
-/// Shares with intervals that join two errors: the sampling error over replicates, and the
-/// uncertainty of the surrogate, by the delete-a-group jackknife over the models that
+/// Sets RankOptions::missed and noise for a surrogate with this Q², cross-validated on its data: 1 − Q² of
+/// the share of the runs' variance that is not noise by the surrogate's own estimate, between 0 and 1.
+void tell_what_is_missed(const Surrogate& surrogate, const Data& data, double q2, RankOptions& options);
+
+/// Shares with intervals that join three errors: what the surrogate misses, the sampling error over
+/// replicates, and the uncertainty of the surrogate, by the delete-a-group jackknife over the models that
 /// cross-validation fitted without one fold each (J. Shao and C. F. J. Wu, Annals of Statistics 17,
 /// 1989): var = (K − 1)/K Σ (θ_k − θ̄)².
 ///

@@ -2,10 +2,58 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <renth/base/names.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/workflow/ranking.hpp>
 
 namespace renth {
+
+namespace {
+
+/// Names of the parameters that the surrogate of a response leaves out.
+std::vector<std::string> left_out_of(const StoredSurrogate& stored) {
+  return nlohmann::json::parse(stored.options).value("idle", std::vector<std::string>{});
+}
+
+/// Parameters that none of the surrogates behind a response knows.
+std::vector<Eigen::Index> left_out_of_all(Session& session, int index) {
+  std::map<std::string, int> times;
+  const std::vector<int> sources = sources_of(session.study, index);
+  for (const int s : sources)
+    if (const auto stored = session.surrogate(session.study.responses[std::size_t(s)].name))
+      for (const std::string& name : left_out_of(*stored)) ++times[name];
+  std::vector<Eigen::Index> out;
+  for (const auto& [name, count] : times)
+    if (const auto j = session.study.space.find(name); j && count == int(sources.size())) out.push_back(*j);
+  return out;
+}
+
+/// Tells the ranking what the surrogate misses. \returns  1 − Q², not below 0; NaN if nobody knows.
+double uncaptured_by(Session& session, const Response& response, RankOptions& ranking) {
+  if (response.derive) return undefined;
+  const auto stored = session.surrogate(response.name);
+  const RunData data = fitted_data(session, response, *stored);
+  if (!is_as_fitted(data, *stored)) return undefined;
+  const double q2 = predictive_error(data.data, stored->cv).q2;
+  tell_what_is_missed(*stored->surrogate, data.data, q2, ranking);
+  return std::max(0.0, 1 - q2);
+}
+
+void note_left_out(const Study& study, const std::string& response, const RankOptions& ranking,
+                   Notes& notes) {
+  if (ranking.left_out.empty()) return;
+  std::vector<std::string> names;
+  for (const Eigen::Index j : ranking.left_out) names.push_back(study.space[j].name);
+  add_note(
+      notes, "left_out",
+      fmt::format(
+          "{}: the surrogate leaves {} out, so the share is 0; the interval reaches to what it misses of "
+          "the variance",
+          response, listed(names)));
+}
+
+}  // namespace
 
 RankResult rank_responses(Session& session, const std::vector<std::string>& responses,
                           const RankOptions& options, std::optional<Seed> seed) {
@@ -27,6 +75,9 @@ RankResult rank_responses(Session& session, const std::vector<std::string>& resp
     RankOptions ranking = options;
     ranking.all_folds = predictor.model().folds(index);
     const int asked = std::min(most_folds, ranking.all_folds);
+    of.uncaptured = uncaptured_by(session, r, ranking);
+    ranking.left_out = left_out_of_all(session, index);
+    note_left_out(study, r.name, ranking, out.notes);
     for (int k = 0; k < asked; ++k) {
       const int f = int(std::int64_t(k) * ranking.all_folds / asked);
       folds.push_back([&predictor, index, f](Points x) { return predictor.mean_of(index, x, f); });

@@ -1,5 +1,6 @@
 // Which parameters matter, by the surrogates of a study.
 #pragma once
+#include <renth/base/undefined.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/sensitivity/rank.hpp>
@@ -12,6 +13,7 @@ struct RankResult {
     std::string response, basis = "surrogate";
     Ranking ranking;
     Verdict verdict = Verdict::unfit;
+    double uncaptured = undefined;  ///< what the surrogate misses of the variance; NaN of a derived response
   };
   std::vector<OfResponse> responses;
   double level = 0.95;  ///< of the intervals
