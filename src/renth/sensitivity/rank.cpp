@@ -88,15 +88,15 @@ Estimates estimates(const std::vector<std::vector<VarianceShares>>& all, Eigen::
 ///
 /// f = s + e: the variance of E[f|x_j] is that of E[s|x_j] and E[e|x_j] and twice their covariance. Of e
 /// nothing is known; if it is as likely to depend on one parameter as on another, or on several at once,
-/// E[e|x_j] has m/(d + 1) of the variance, seldom more than twice that, and, wavy in some three ways, a
-/// squared correlation of a third with E[s|x_j]. An effect that noise hides is smaller than its standard
-/// error times the width.
+/// E[e|x_j] has m/(d + 1) of the variance, as an exponential is spread (95 % below three times that), and,
+/// wavy in some three ways, a squared correlation of a third with E[s|x_j]. An effect that noise hides is
+/// smaller than its standard error times the width.
 void hold_what_is_missed(const RankOptions& options, Eigen::Index d, double width, double variance,
                          RankedParameter& p) {
   const double m = std::clamp(options.missed, 0.0, 1.0), part = m / double(d + 1), nu = options.noise;
   const double captured = p.share * (1 - m);
   const double half = width * std::sqrt(std::max(variance, 4.0 / 3 * captured * (part + nu)));
-  const double hidden = 2 * part + width * width * nu;
+  const double hidden = -std::log(1 - options.level) * part + width * width * nu;
   p.low = std::clamp(captured - half, 0.0, p.low);
   p.high = std::clamp(p.share + std::max(half, hidden), p.high, 1.0);
   if (std::count(options.left_out.begin(), options.left_out.end(), p.parameter) > 0)
