@@ -1,6 +1,7 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
+#include <renth/fit/polynomial_fit.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/latin_hypercube.hpp>
@@ -112,6 +113,24 @@ TEST_CASE("the parts of a curve's errors add up to its variances, and survive th
     REQUIRE(again.parts.size() == p.parts.size());
     CHECK(again.parts[0].model == p.parts[0].model);
   }
+}
+
+TEST_CASE("a curve without an error estimate has none in what is derived from it") {
+  const Space space = cube(3);
+  Data data;
+  data.inputs = latin_hypercube(space, {.runs = 4}, 3).points;
+  data.outputs = resonance(data.inputs);
+  std::vector<std::shared_ptr<const Surrogate>> members;
+  for (Eigen::Index k = 0; k < data.outputs.cols(); ++k)
+    members.emplace_back(polynomial_fit({parse_terms(space, "linear")})(
+        space, {.inputs = data.inputs, .outputs = data.outputs.col(k)}, 1));
+  const Along curve(members, error_correlation(Eigen::MatrixXd::Zero(2, data.outputs.cols())));
+  const Prediction p = curve.predict(data.inputs, {.variance = true, .parts = true});
+  REQUIRE(p.model_variance.array().isNaN().all());
+  REQUIRE(!p.parts.empty());
+  Eigen::MatrixXd sum = Eigen::MatrixXd::Zero(4, data.outputs.cols());
+  for (const ErrorPart& part : p.parts) sum += part.model;
+  CHECK(sum.array().isNaN().all());
 }
 
 TEST_CASE("intervals of what is derived from a curve hold, and are not much wider than the errors" *

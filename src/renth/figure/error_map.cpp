@@ -59,8 +59,7 @@ Gnuplot draw_error_map(const Study& study, const Response& response, Eigen::Inde
       g, runs, x, y, ids, errors,
       {study.space[x].low, study.space[x].high, study.space[y].low, study.space[y].high}, largest);
   const std::string picture =
-      field.add_to(g, round_step((field.high - field.low) / 6), Eigen::MatrixXd(0, study.space.size()))
-          .picture;
+      field.add_to(g, round_step((field.high - field.low) / 6), Eigen::MatrixXd(0, study.space.size()));
   head(g, "Where " + response.title() + " is predicted badly",
        fmt::format(
            "circles: error of each run when it is left out, the largest {} {}, wherever its other parameters "
@@ -107,7 +106,7 @@ Gnuplot figure_error_map(Session& session, const DrawingOptions& options, Notes&
   const Eigen::VectorXd errors = stored.cv.predicted.col(0) - data.data.outputs.col(0);
   const auto deviation = [&](Points points) {
     const Prediction p = predict_in_blocks(*stored.surrogate, points, {.variance = true}, parallel_for);
-    return Eigen::VectorXd((p.model_variance + p.noise_variance).col(0).cwiseMax(0).cwiseSqrt());
+    return Eigen::VectorXd(deviations((p.model_variance + p.noise_variance).col(0)));
   };
   const Eigen::VectorXd at = setting_held(session, options);
   if (!std::isfinite(deviation(at.transpose())[0]))

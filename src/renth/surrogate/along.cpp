@@ -34,8 +34,7 @@ Prediction Along::answer(Points points, Want want) const {
     out.degrees_of_freedom = std::min(out.degrees_of_freedom, part.degrees_of_freedom);
   }
   if (!want.parts) return out;
-  const Eigen::MatrixXd model = out.model_variance.cwiseMax(0).cwiseSqrt(),
-                        noise = out.noise_variance.cwiseMax(0).cwiseSqrt();
+  const Eigen::MatrixXd model = deviations(out.model_variance), noise = deviations(out.noise_variance);
   for (Eigen::Index r = 0; r < directions_.cols(); ++r) {
     const Eigen::RowVectorXd way = directions_.col(r).transpose();
     out.parts.push_back({model.array().rowwise() * way.array(), noise.array().rowwise() * way.array()});

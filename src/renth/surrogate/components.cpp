@@ -31,8 +31,7 @@ Prediction Components::answer(Points points, Want want) const {
       out.noise_variance += z.noise_variance * shape.cwiseAbs2();
     }
     if (want.parts)
-      out.parts.push_back({z.model_variance.cwiseMax(0).cwiseSqrt() * shape,
-                           z.noise_variance.cwiseMax(0).cwiseSqrt() * shape});
+      out.parts.push_back({deviations(z.model_variance) * shape, deviations(z.noise_variance) * shape});
     for (Index j = 0; want.gradient && j < q; ++j)
       out.mean_gradient[std::size_t(j)] += shape[j] * z.mean_gradient[0];
   }

@@ -1,15 +1,20 @@
 #include <algorithm>
 #include <cmath>
+#include <renth/base/undefined.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/surrogate/sound.hpp>
 #include <renth/surrogate/surrogate.hpp>
 
 namespace renth {
 
+Eigen::MatrixXd deviations(const Eigen::MatrixXd& variance) {
+  return variance.array().isNaN().select(undefined, variance.array().max(0).sqrt());
+}
+
 Intervals Surrogate::intervals(const Prediction& p, double level) const {
   const double t = student_t_width(level, p.degrees_of_freedom);
-  const Eigen::ArrayXXd model = p.model_variance.array().max(0).sqrt() * t;
-  const Eigen::ArrayXXd both = (p.model_variance + p.noise_variance).array().max(0).sqrt() * t;
+  const Eigen::ArrayXXd model = deviations(p.model_variance).array() * t;
+  const Eigen::ArrayXXd both = deviations(p.model_variance + p.noise_variance).array() * t;
   return {p.mean.array() - model, p.mean.array() + model, p.mean.array() - both, p.mean.array() + both};
 }
 

@@ -36,6 +36,9 @@ struct Prediction {
   std::vector<Eigen::MatrixXd> mean_gradient;  ///< per output m × d, by natural value; 0 for choices
 };
 
+/// Roots of variances, which rounding may leave below 0; NaN (no error estimate) stays.
+Eigen::MatrixXd deviations(const Eigen::MatrixXd& variance);
+
 /// Bounds at one level: of the mean (confidence) and of one more run (prediction); each m × q.
 struct Intervals {
   Eigen::MatrixXd confidence_low, confidence_high, prediction_low, prediction_high;
