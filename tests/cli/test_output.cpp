@@ -252,3 +252,38 @@ TEST_CASE("on a narrow terminal tables and progress keep to its width, in a pipe
   const std::string piped = tool("runs").out;
   CHECK(piped.find('\n') > 60);
 }
+
+TEST_CASE("where runs fail is shaded where the rule speaks of the axes, and said to be only there") {
+  const Tool tool;
+  tool.write("study.toml",
+             "[study]\nname = \"foams\"\n[[parameter]]\nname = \"a\"\nspan = [0, 4]\n[[parameter]]\nname = "
+             "\"b\"\nspan = [0, 1]\n[[parameter]]\nname = \"c\"\nchoices = [\"cork\", \"foam\", \"steel\"]\n"
+             "[[response]]\nname = \"y\"\n[solver]\nkind = \"manual\"\n");
+  std::string table = "a,b,c,y,status\n";
+  for (int i = 0; i < 36; ++i) {
+    const bool works = i % 3 == 1;
+    table += std::to_string(0.1 * i) + "," + std::to_string(i * 7 % 36 / 36.0) + "," +
+             (i % 3 == 0 ? "cork" : works ? "foam" : "steel") + "," + (works ? "1" : "") + "," +
+             (works ? "done" : "failed") + "\n";
+  }
+  tool.write("t.csv", table);
+  REQUIRE(tool("import t.csv").status == 0);
+  const auto drawn = [&](const std::string& axes) {
+    const Answer a = tool("draw failures -o f.svg " + axes);
+    REQUIRE_MESSAGE(a.status == 0, a.err);
+    return tool.read("f.svg");
+  };
+  const auto dashed = [](const std::string& svg) {  // outlines of what is shaded
+    int count = 0;
+    for (std::size_t at = svg.find("fill-opacity = '0.10"); at != std::string::npos;
+         at = svg.find("fill-opacity = '0.10", at + 1))
+      ++count;
+    return count;
+  };
+  const std::string along = drawn("--x a --y c"), apart = drawn("--x a --y b");
+  CHECK(contains(along, "shaded: c != 'foam'"));
+  CHECK(dashed(along) == 2);  // cork below it, steel above
+  CHECK(!contains(apart, "shaded"));
+  CHECK(contains(apart, "c != 'foam'"));
+  CHECK(dashed(apart) == 0);
+}

@@ -67,30 +67,45 @@ std::string shade(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points,
                  (ey.high - ey.low) / rows);
 }
 
-/// Shades where the rule says that runs fail, as far as it speaks of these two parameters.
-void draw_region(Gnuplot& g, const Space& space, const SeparatingRule& rule, Index x, Index y,
-                 const Extent& ex, const Extent& ey) {
-  Extent across = ex, upwards = ey;
-  bool any = false;
+/// The parts of an axis where a rule holds, as far as it speaks of its parameter.
+std::vector<Extent> where_it_holds(const SeparatingRule& rule, const Space& space, Index parameter,
+                                   Extent axis) {
+  if (space[parameter].is_choice())  // nothing belongs to the room beyond the first and the last
+    axis = {std::max(axis.low, -0.5), std::min(axis.high, double(space[parameter].choices.size()) - 0.5)};
+  std::vector<Extent> out = {axis};
   for (const Cut& cut : rule.cuts) {
-    if (cut.parameter != x && cut.parameter != y) continue;
-    Extent& e = cut.parameter == x ? across : upwards;
-    if (cut.side == Cut::Side::below)
-      e.high = std::min(e.high, cut.value);
-    else if (cut.side == Cut::Side::above)
-      e.low = std::max(e.low, cut.value);
-    else if (cut.side == Cut::Side::is)
-      e = {std::max(e.low, cut.value - 0.5), std::min(e.high, cut.value + 0.5)};
-    else  // of two choices it is the other
-      if (space[cut.parameter].choices.size() == 2)
-        e = {std::max(e.low, 0.5 - cut.value), std::min(e.high, 1.5 - cut.value)};
-    any = true;
+    if (cut.parameter != parameter) continue;
+    const bool is = cut.side == Cut::Side::is, is_not = cut.side == Cut::Side::is_not;
+    const double reach = is || is_not ? 0.5 : 0;  // a choice is drawn about its number
+    std::vector<Extent> left;
+    const auto keep = [&](double low, double high) {
+      for (const Extent& e : out)
+        if (std::max(e.low, low) < std::min(e.high, high))
+          left.push_back({std::max(e.low, low), std::min(e.high, high)});
+    };
+    if (is) keep(cut.value - reach, cut.value + reach);
+    if (is_not || cut.side == Cut::Side::below) keep(axis.low, cut.value - reach);
+    if (is_not || cut.side == Cut::Side::above) keep(cut.value + reach, axis.high);
+    out = left;
   }
-  if (any && across.low < across.high && upwards.low < upwards.high)
-    g.line(
-        fmt::format("set object 50 rectangle from {},{} to {},{} front fc rgb '{}' fs transparent solid 0.10 "
-                    "border lc rgb '{}' lw 1.2 dt 2",
-                    across.low, upwards.low, across.high, upwards.high, colour::accent, colour::ink));
+  return out;
+}
+
+/// Shades where the rule says that runs fail, as far as it speaks of these two parameters.
+/// \returns  whether it does.
+bool draw_region(Gnuplot& g, const Space& space, const SeparatingRule& rule, Index x, Index y, const Extent& ex,
+                 const Extent& ey) {
+  if (std::none_of(rule.cuts.begin(), rule.cuts.end(),
+                   [&](const Cut& cut) { return cut.parameter == x || cut.parameter == y; }))
+    return false;
+  int object = 50;
+  for (const Extent& across : where_it_holds(rule, space, x, ex))
+    for (const Extent& upwards : where_it_holds(rule, space, y, ey))
+      g.line(fmt::format(
+          "set object {} rectangle from {},{} to {},{} front fc rgb '{}' fs transparent solid 0.10 "
+          "border lc rgb '{}' lw 1.2 dt 2",
+          object++, across.low, upwards.low, across.high, upwards.high, colour::accent, colour::ink));
+  return object > 50;
 }
 
 /// Failed and done runs over two parameters, where the rule says so shaded, the learned chance of success
@@ -103,9 +118,11 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
   const Extent ex = extent_of(space[x], points.col(x)), ey = extent_of(space[y], points.col(y));
   Gnuplot g;
   const auto bad = std::count(failed.begin(), failed.end(), true);
+  const bool region = draw_region(g, space, rule, x, y, ex, ey);
   head(g, fmt::format("Where runs fail: {} of {}", bad, failed.size()),
-       fmt::format("shaded: {}: {} of the {} failed runs lie there, and {} of the {} that are done",
-                   rule_words, rule.failed_inside, rule.failed, rule.done_inside, rule.done));
+       fmt::format("{}{}: {} of the {} failed runs lie there, and {} of the {} that are done",
+                   region ? "shaded: " : "", rule_words, rule.failed_inside, rule.failed, rule.done_inside,
+                   rule.done));
   std::string plot = "plot ";
   const bool shaded = success && space[x].is_between() && space[y].is_between();
   if (shaded) {
@@ -119,7 +136,6 @@ Gnuplot draw_failures(const Study& study, const Eigen::MatrixXd& points, const s
   }
   g.block("done", done_rows);
   g.block("failed", failed_rows);
-  draw_region(g, space, rule, x, y, ex, ey);
   g.line(fmt::format(
       "set lmargin at screen 0.09\nset rmargin at screen {}\nset tmargin at screen 0.86\nset bmargin at "
       "screen 0.11",
