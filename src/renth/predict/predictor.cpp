@@ -42,11 +42,6 @@ Eigen::MatrixXd stack(const std::vector<Predictions>& parts, std::size_t respons
   return out;
 }
 
-/// Roots of variances, which rounding may leave below 0; NaN (no error estimate) stays.
-Eigen::MatrixXd deviations(const Eigen::MatrixXd& variance) {
-  return variance.array().isNaN().select(undefined, variance.array().max(0).sqrt());
-}
-
 }  // namespace
 
 const ResponsePrediction* Predictions::of(int response) const {
@@ -220,15 +215,18 @@ Predictions Predictor::predict_block(Points points, double level, const Predicti
     return has(k) && (named.empty() || std::find(named.begin(), named.end(), k) != named.end());
   };
   const int count = int(ready_.size());
-  std::vector<bool> needed(ready_.size(), false);
+  std::vector<bool> needed(ready_.size(), false), derived_from(ready_.size(), false);
   for (int k = 0; k < count; ++k)
     if (wanted(k))
-      for (const int s : sources_of(problem(), k)) needed[std::size_t(s)] = true;
+      for (const int s : sources_of(problem(), k)) {
+        needed[std::size_t(s)] = true;
+        if (s != k) derived_from[std::size_t(s)] = true;
+      }
   std::vector<Base> base(ready_.size());
   for (std::size_t k = 0; k < base.size(); ++k) {
     if (!needed[k]) continue;
     const Surrogate& surrogate = *model_->parts[k]->surrogate;
-    base[k].prediction = surrogate.predict(points, {.variance = true, .parts = true});
+    base[k].prediction = surrogate.predict(points, {.variance = true, .parts = derived_from[k]});
     base[k].intervals = surrogate.intervals(base[k].prediction, level);
   }
   for (int k = 0; k < count; ++k) {

@@ -297,6 +297,10 @@ std::string weights_fitted(const StoredSurrogate& stored) {
   return nlohmann::json::parse(stored.options).value("weights", "");
 }
 
+std::vector<std::string> left_out_of(const StoredSurrogate& stored) {
+  return nlohmann::json::parse(stored.options).value("idle", std::vector<std::string>{});
+}
+
 std::shared_ptr<const StoredSurrogate> current_surrogate(Session& session, const Response& response,
                                                          Notes& notes) {
   auto stored = session.surrogate(response.name);

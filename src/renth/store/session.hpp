@@ -113,6 +113,8 @@ std::uint64_t study_hash(const Study& study, const Response& response);
 std::vector<std::string> uses_fitted(bool take_confirm);
 std::vector<std::string> uses_fitted(const StoredSurrogate& stored);
 std::string weights_fitted(const StoredSurrogate& stored);
+/// Names of the parameters that a surrogate leaves out.
+std::vector<std::string> left_out_of(const StoredSurrogate& stored);
 
 /// The current surrogate of a response; a note if it no longer matches its runs. Nothing, and a note, if it
 /// is one of other parameters; nothing if none was fitted.

@@ -46,7 +46,7 @@ ModelResult judge_surrogate(Session& session, const Response& response, const St
   const json options = json::parse(stored.options);
   m.detail = describe_fit(*stored.surrogate);
   m.chosen_settings = options.value("settings", "");
-  m.idle = options.value("idle", std::vector<std::string>{});
+  m.idle = left_out_of(stored);
   const RunData check = collect_data(session, response, {"check"});
   m.quality =
       measure_quality(session.study.space, *stored.surrogate, data.data, stored.cv, &check.data, level);

@@ -11,11 +11,6 @@ namespace renth {
 
 namespace {
 
-/// Names of the parameters that the surrogate of a response leaves out.
-std::vector<std::string> left_out_of(const StoredSurrogate& stored) {
-  return nlohmann::json::parse(stored.options).value("idle", std::vector<std::string>{});
-}
-
 /// Parameters that none of the surrogates behind a response knows.
 std::vector<Eigen::Index> left_out_of_all(Session& session, int index) {
   std::map<std::string, int> times;
@@ -29,15 +24,23 @@ std::vector<Eigen::Index> left_out_of_all(Session& session, int index) {
   return out;
 }
 
-/// Tells the ranking what the surrogate misses. \returns  1 − Q², not below 0; NaN if nobody knows.
-double uncaptured_by(Session& session, const Response& response, RankOptions& ranking) {
-  if (response.derive) return undefined;
-  const auto stored = session.surrogate(response.name);
-  const RunData data = fitted_data(session, response, *stored);
-  if (!is_as_fitted(data, *stored)) return undefined;
-  const double q2 = predictive_error(data.data, stored->cv).q2;
-  tell_what_is_missed(*stored->surrogate, data.data, q2, ranking);
-  return std::max(0.0, 1 - q2);
+/// Tells the ranking what the surrogate misses; of a derived response the most that one behind it misses.
+/// \returns  1 − Q², not below 0; NaN if nobody knows, and of a derived one.
+double uncaptured_by(Session& session, int index, RankOptions& ranking) {
+  double out = undefined;
+  for (const int s : sources_of(session.study, index)) {
+    const Response& response = session.study.responses[std::size_t(s)];
+    const auto stored = session.surrogate(response.name);
+    const RunData data = fitted_data(session, response, *stored);
+    if (!is_as_fitted(data, *stored)) continue;
+    const double q2 = predictive_error(data.data, stored->cv).q2;
+    RankOptions of_this;
+    tell_what_is_missed(*stored->surrogate, data.data, q2, of_this);
+    ranking.missed = std::max(ranking.missed, of_this.missed);
+    ranking.noise = std::max(ranking.noise, of_this.noise);
+    if (s == index) out = std::max(0.0, 1 - q2);
+  }
+  return out;
 }
 
 void note_left_out(const Study& study, const std::string& response, const RankOptions& ranking,
@@ -75,7 +78,7 @@ RankResult rank_responses(Session& session, const std::vector<std::string>& resp
     RankOptions ranking = options;
     ranking.all_folds = predictor.model().folds(index);
     const int asked = std::min(most_folds, ranking.all_folds);
-    of.uncaptured = uncaptured_by(session, r, ranking);
+    of.uncaptured = uncaptured_by(session, index, ranking);
     ranking.left_out = left_out_of_all(session, index);
     note_left_out(study, r.name, ranking, out.notes);
     for (int k = 0; k < asked; ++k) {
