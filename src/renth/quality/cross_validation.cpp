@@ -73,15 +73,20 @@ void CrossValidation::drop_folds_without_model() {
   models = std::move(kept);
 }
 
+CrossValidation begin_cross_validation(const Data& data, const Folds& folds) {
+  CrossValidation out;
+  out.folds = folds;
+  out.predicted.setConstant(data.size(), data.outputs.cols(), undefined);
+  out.models.resize(static_cast<std::size_t>(folds.count));
+  return out;
+}
+
 CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit,
                                Seed seed) {
   if (folds.count < 2)
     throw Error("cross-validation needs runs at two or more different points", "cross-validation",
                 "add runs");
-  CrossValidation out;
-  out.folds = folds;
-  out.predicted.setConstant(data.size(), data.outputs.cols(), undefined);
-  out.models.resize(static_cast<std::size_t>(folds.count));
+  CrossValidation out = begin_cross_validation(data, folds);
   cross_validate_folds(space, data, fit, seed, 0, folds.count, out);
   return out;
 }

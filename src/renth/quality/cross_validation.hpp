@@ -60,7 +60,8 @@ struct CrossValidation {
 CrossValidation cross_validate(const Space& space, const Data& data, const Folds& folds, const Fit& fit,
                                Seed seed);
 
-/// The same for some of the folds, from … to − 1, of what has been begun with cross_validate() or by hand.
+/// The same a part of the folds at a time: with none done yet, and for folds from … to − 1 of what was begun.
+CrossValidation begin_cross_validation(const Data& data, const Folds& folds);
 void cross_validate_folds(const Space& space, const Data& data, const Fit& fit, Seed seed, int from, int to,
                           CrossValidation& cv);
 

@@ -82,7 +82,9 @@ std::size_t Contest::choice(const std::vector<char>& rows, std::size_t* smallest
   for (std::size_t k = 0; k < entries_.size(); ++k) {
     const Entry& e = entries_[k];
     if (!e.compared || e.candidate.complexity >= entries_[out].candidate.complexity) continue;
-    if (about_as_good(k, from, rows) && mean_error(k, rows) <= 1.05 * 1.05 * mean_error(from, rows)) out = k;
+    if (about_as_good(k, from, rows) &&
+        mean_error(entries_[k].squared, rows) <= 1.05 * 1.05 * mean_error(entries_[from].squared, rows))
+      out = k;
   }
   return out;
 }
@@ -148,25 +150,32 @@ void Contest::enter_blend() {
   entries_.push_back(std::move(e));
 }
 
-bool Contest::about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows) const {
+Contest::Difference Contest::difference(const Eigen::VectorXd& one, const Eigen::VectorXd& other,
+                                        const std::vector<char>& rows) const {
   double sum = 0, square = 0;
-  int count = 0;
+  Difference out;
   for (Index i = 0; i < data_.size(); ++i) {
     if (!rows[std::size_t(i)] || !common_[std::size_t(i)]) continue;
-    const double d = entries_[one].squared[i] - entries_[other].squared[i];
+    const double d = one[i] - other[i];
     sum += d;
     square += d * d;
-    ++count;
+    ++out.runs;
   }
-  const double mean = sum / count;
-  return mean <= std::sqrt(std::max(0.0, square / count - mean * mean) / count);
+  out.mean = sum / out.runs;
+  out.standard_error = std::sqrt(std::max(0.0, square / out.runs - out.mean * out.mean) / out.runs);
+  return out;
 }
 
-double Contest::mean_error(std::size_t k, const std::vector<char>& rows) const {
+bool Contest::about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows) const {
+  const Difference d = difference(entries_[one].squared, entries_[other].squared, rows);
+  return d.mean <= d.standard_error;
+}
+
+double Contest::mean_error(const Eigen::VectorXd& squared, const std::vector<char>& rows) const {
   double sum = 0;
   int count = 0;
   for (Index i = 0; i < data_.size(); ++i)
-    if (rows[std::size_t(i)] && common_[std::size_t(i)]) sum += entries_[k].squared[i], ++count;
+    if (rows[std::size_t(i)] && common_[std::size_t(i)]) sum += squared[i], ++count;
   return sum / std::max(1, count);
 }
 
@@ -199,7 +208,7 @@ void Contest::cross_validate_entry(Entry& e) {
   try {
     const Fit again = e.candidate.method.again(*e.surrogate);
     for (std::size_t r = 0; r < folds_.size(); ++r) {
-      CrossValidation cv = begun(folds_[r]);
+      CrossValidation cv = begin_cross_validation(data_, folds_[r]);
       const int look = r == 0 ? first_look(folds_[r].count) : 0;
       cross_validate_folds(space_, data_, again, seed_, 0, look, cv);
       if (look > 0 && leave_behind(e, cv, look)) return;
@@ -220,14 +229,6 @@ void Contest::cross_validate_entry(Entry& e) {
   }
 }
 
-CrossValidation Contest::begun(const Folds& folds) const {
-  CrossValidation out;
-  out.folds = folds;
-  out.predicted.setConstant(data_.size(), data_.outputs.cols(), undefined);
-  out.models.resize(std::size_t(folds.count));
-  return out;
-}
-
 bool Contest::leave_behind(Entry& e, const CrossValidation& cv, int look) const {
   constexpr double far = 3;  // times the error of the best: worth less than a tenth of a blend
   constexpr double standard_errors = 3;
@@ -236,46 +237,39 @@ bool Contest::leave_behind(Entry& e, const CrossValidation& cv, int look) const 
   for (Index i = 0; i < data_.size(); ++i) rows[std::size_t(i)] = cv.folds.of_run[std::size_t(i)] < look;
   const std::size_t top = best(rows, [](const Entry&) { return true; });
   if (top == none) return false;
-  const Eigen::VectorXd squared = squared_errors(data_, cv.predicted);
-  double own = 0, others = 0, difference = 0, variation = 0, values = 0;
-  int count = 0;
-  for (Index i = 0; i < data_.size(); ++i) {
-    if (!rows[std::size_t(i)] || !common_[std::size_t(i)]) continue;
-    if (!std::isfinite(squared[i])) return false;  // what cannot be left out is told elsewhere
-    own += squared[i];
-    others += entries_[top].squared[i];
-    difference += std::pow(squared[i] - entries_[top].squared[i], 2);
-    variation += variation_[i];
-    values += values_[i];
-    ++count;
-  }
-  if (count < fewest || !(own > far * far * others)) return false;
-  const double mean = (own - others) / count;
-  const double spread = std::sqrt(std::max(0.0, difference / count - mean * mean) / count);
-  if (!(mean > standard_errors * spread)) return false;
-  e.q2 = variation > 0 ? 1 - own / variation : undefined;
-  e.rmse = std::sqrt(own / values);
-  e.note = fmt::format("far behind after {} of {} runs, and not tried on the others", count, data_.size());
+  const Eigen::VectorXd squared = squared_errors(data_, cv.predicted), &least = entries_[top].squared;
+  // Not a number where a run cannot be left out, which is told elsewhere: then neither holds.
+  if (!(mean_error(squared, rows) > far * far * mean_error(least, rows))) return false;
+  const Difference d = difference(squared, least, rows);
+  if (d.runs < fewest || !(d.mean > standard_errors * d.standard_error)) return false;
+  e.squared = squared;
+  take_figures(e);
+  e.note = fmt::format("far behind after {} of {} runs, and not tried on the others", d.runs, data_.size());
   return true;
 }
 
-void Contest::finish(Entry& e) {
+void Contest::take_figures(Entry& e) const {
   double error = 0, variation = 0, values = 0;
-  std::vector<char> common = common_;
-  for (Index i = 0; i < data_.size(); ++i) {
+  for (Index i = 0; i < data_.size(); ++i)
     if (std::isfinite(e.squared[i])) {
       error += e.squared[i];
       variation += variation_[i];
       values += values_[i];
-    } else {
-      common[std::size_t(i)] = 0;
-      // A model that exists must answer.
-      if (e.cv.models[std::size_t(e.cv.folds.of_run[std::size_t(i)])] && e.cv.problem.empty())
-        e.problem = "predictions are not finite";
     }
-  }
   e.q2 = variation > 0 ? 1 - error / variation : undefined;
   e.rmse = values > 0 ? std::sqrt(error / values) : undefined;
+}
+
+void Contest::finish(Entry& e) {
+  take_figures(e);
+  std::vector<char> common = common_;
+  for (Index i = 0; i < data_.size(); ++i) {
+    if (std::isfinite(e.squared[i])) continue;
+    common[std::size_t(i)] = 0;
+    // A model that exists must answer.
+    if (e.cv.models[std::size_t(e.cv.folds.of_run[std::size_t(i)])] && e.cv.problem.empty())
+      e.problem = "predictions are not finite";
+  }
   const auto left = std::count(common.begin(), common.end(), 1);
   e.compared = e.problem.empty() && 4 * left >= 3 * data_.size();
   if (e.compared) common_ = std::move(common);
@@ -287,7 +281,7 @@ std::size_t Contest::best(const std::vector<char>& rows,
   double least = std::numeric_limits<double>::infinity();
   for (std::size_t k = 0; k < entries_.size(); ++k) {
     if (!entries_[k].compared || !allowed(entries_[k])) continue;
-    const double error = mean_error(k, rows);
+    const double error = mean_error(entries_[k].squared, rows);
     if (error < least) {
       least = error;
       out = k;

@@ -69,10 +69,18 @@ class Contest {
   const Folds& folds() const { return folds_[0]; }
 
  private:
+  /// Squared errors of one less those of another on the same runs.
+  struct Difference {
+    double mean = 0, standard_error = 0;
+    int runs = 0;
+  };
+  Difference difference(const Eigen::VectorXd& one, const Eigen::VectorXd& other,
+                        const std::vector<char>& rows) const;
+
   /// Whether the mean squared error of one is larger than that of another by no more than a standard error.
   bool about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows) const;
 
-  double mean_error(std::size_t k, const std::vector<char>& rows) const;
+  double mean_error(const Eigen::VectorXd& squared, const std::vector<char>& rows) const;
 
   std::vector<std::size_t> best_of_kinds(const std::vector<char>& rows) const;
 
@@ -85,12 +93,12 @@ class Contest {
 
   void cross_validate_entry(Entry& e);
 
-  /// Cross-validation with nothing done yet.
-  CrossValidation begun(const Folds& folds) const;
-
   /// After the first `look` folds: is a candidate so far behind the best so far that it can gain nothing,
   /// alone or in a blend? Then its figures are of those folds.
   bool leave_behind(Entry& e, const CrossValidation& cv, int look) const;
+
+  /// Its Q² and RMSE on the runs that it has errors of.
+  void take_figures(Entry& e) const;
 
   /// The figures of an entry; whether it can be held against others.
   void finish(Entry& e);
