@@ -35,6 +35,13 @@ std::string note(const nlohmann::json& document, const std::string& code) {
   return "";
 }
 
+/// A file system of this size in the folder small.
+bool has_small_disk(const Tool& tool, const std::string& size) {
+  if (tool.shell("mkdir small && mount -t tmpfs -o size=" + size + " tmpfs small").status == 0) return true;
+  MESSAGE("needs the right to mount; not tested here");
+  return false;
+}
+
 }  // namespace
 
 TEST_CASE("one run, two runs and duplicates give a message or a fit, never a crash") {
@@ -203,10 +210,7 @@ TEST_CASE("a solver that is not there, and a study folder that cannot be written
 
 TEST_CASE("a full disk stops with 4 and loses nothing") {
   const Tool tool;
-  if (tool.shell("mkdir small && mount -t tmpfs -o size=600k tmpfs small").status != 0) {
-    MESSAGE("needs the right to mount; not tested here");
-    return;
-  }
+  if (!has_small_disk(tool, "600k")) return;
   tool.write("small/study.toml", formula_study);
   CHECK(tool("-s small plan random --runs 50").status == 0);
   tool.shell("dd if=/dev/zero of=small/filler bs=1k count=10000");
@@ -221,10 +225,7 @@ TEST_CASE("a full disk stops with 4 and loses nothing") {
 
 TEST_CASE("a file that does not fit on the disk leaves nothing behind, and what was there stays") {
   const Tool tool;
-  if (tool.shell("mkdir small && mount -t tmpfs -o size=32k tmpfs small").status != 0) {
-    MESSAGE("needs the right to mount; not tested here");
-    return;
-  }
+  if (!has_small_disk(tool, "32k")) return;
   tool.write("study.toml", formula_study);
   REQUIRE(tool("plan random --runs 400").status == 0);
   REQUIRE(tool("run -q").status == 0);

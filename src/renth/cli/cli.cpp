@@ -146,9 +146,7 @@ void on_interrupt(int) {
   if (wake_fd >= 0) [[maybe_unused]]
     const auto written = write(wake_fd, &one, sizeof one);
 }
-}  // namespace
 
-namespace {
 /// What is drawn over again must not wrap.
 std::string fitted_line(const std::string& text) {
   constexpr int usual = 100;

@@ -73,16 +73,13 @@ void declare_kept_fits(CLI::App& app, FitOptions& o) {
                      "those before the current ones");
   auto* list = app.add_flag("--list", o.list, "show the fits that have a name, and fit nothing");
   auto* forget = app.add_option("--forget", o.forget, "take this name from the fits that have it");
-  for (auto* one : {current, back, list, forget}) {
-    for (auto* other : {current, back, list, forget})
-      if (other != one) one->excludes(other);
-    if (one != current) one->excludes(as);
-    for (auto* option : app.get_options())
-      if (option != one && option != as && option->get_name() != "--response" &&
-          option->get_name() != "--help" && option != current && option != back && option != list &&
-          option != forget)
-        one->excludes(option);
-  }
+  for (auto* instead : {current, back, list, forget})
+    for (auto* option : app.get_options()) {
+      const std::string name = option->get_name();
+      const bool goes_with = option == instead || name == "--help" || name == "--response" ||
+                             (option == as && instead == current);
+      if (!goes_with) instead->excludes(option);
+    }
 }
 
 /// Naming, listing, returning: nothing is fitted.

@@ -9,25 +9,20 @@
 namespace renth {
 namespace {
 
-std::string kind_of(const ModelResult& m) {
-  return m.detail.empty() ? m.kind : m.kind + " (" + m.detail + ")";
-}
-
 /// One fit, in a column of the table.
 Figures summary(const ModelResult& m, double rmse_common, int common) {
   const Quality& q = m.quality;
-  const auto figure = [](const char* title, double v) { return number("", title, v); };
-  return {text("", "kind", kind_of(m)),
+  return {text("", "kind", kind_and_detail(m)),
           text("", "verdict", std::string(name(m.judgement.verdict))),
           whole("", "runs", m.runs),
-          figure("Q²", q.q2),
-          figure("RMSE cv", q.rmse_cv),
-          figure(common == 1 ? "RMSE cv on the run of both" : "RMSE cv on the runs of both", rmse_common),
-          figure("R²", q.r2),
-          figure("adjusted R²", q.r2_adjusted),
-          figure("s", q.sigma),
-          figure("largest error", q.max_abs_error),
-          figure("check R²", q.check ? q.check->r2 : NAN)};
+          number("", "Q²", q.q2),
+          number("", "RMSE cv", q.rmse_cv),
+          number("", common == 1 ? "RMSE cv on the run of both" : "RMSE cv on the runs of both", rmse_common),
+          number("", "R²", q.r2),
+          number("", "adjusted R²", q.r2_adjusted),
+          number("", "s", q.sigma),
+          number("", "largest error", q.max_abs_error),
+          number("", "check R²", q.check ? q.check->r2 : NAN)};
 }
 
 Rows run_rows(const FitComparison& c, bool curve) {
@@ -68,10 +63,6 @@ Rows term_rows(const FitComparison& c, double level) {
   return out;
 }
 
-Json listed_ids(const std::vector<std::int64_t>& ids) {
-  return ids;
-}
-
 }  // namespace
 
 Figures comparison_figures(const Study& study, const ModelResult& current, const FitComparison& c) {
@@ -83,8 +74,8 @@ Figures comparison_figures(const Study& study, const ModelResult& current, const
       whole("runs", "", other.runs),
       text("verdict", "", std::string(name(other.judgement.verdict))),
       group("quality", quality_figures(other.quality, study.axis_of(response))),
-      raw("only_current", listed_ids(c.only_current)),
-      raw("only_against", listed_ids(c.only_other)),
+      raw("only_current", c.only_current),
+      raw("only_against", c.only_other),
       group("common", {whole("runs", "", c.common), number("rmse_cv", "", c.rmse_cv_current),
                        number("rmse_cv_against", "", c.rmse_cv_other)}),
       group("difference", {number("rms", "", c.rms_difference), number("largest", "", c.largest_difference),

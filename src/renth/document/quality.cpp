@@ -72,11 +72,15 @@ std::string quality_table(const Quality& q, const QualityOnRuns& more) {
   return table_of(out);
 }
 
+std::string kind_and_detail(const ModelResult& m) {
+  return m.detail.empty() ? m.kind : m.kind + " (" + m.detail + ")";
+}
+
 std::string verdict_sentence(const Study& study, const ModelResult& m) {
   const Response& r = study.responses[study.response(m.response)];
-  return fmt::format("{}: {}. {}{} on {} runs, typically {} {}off (cross-validated RMSE).\n", r.title(),
-                     name(m.judgement.verdict), m.kind, m.detail.empty() ? "" : " (" + m.detail + ")", m.runs,
-                     pretty(m.quality.rmse_cv, 3), r.unit.empty() ? "" : r.unit + " ");
+  return fmt::format("{}: {}. {} on {} runs, typically {} {}off (cross-validated RMSE).\n", r.title(),
+                     name(m.judgement.verdict), kind_and_detail(m), m.runs, pretty(m.quality.rmse_cv, 3),
+                     r.unit.empty() ? "" : r.unit + " ");
 }
 
 }  // namespace renth

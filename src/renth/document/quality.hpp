@@ -18,6 +18,8 @@ struct QualityOnRuns {
 std::string quality_table(const Quality& quality, const QualityOnRuns& more);
 /// At each point of an axis.
 std::string along_table(const Quality& quality, const Axis& axis);
+/// The kind of a surrogate with its settings: kriging (matern52, nugget).
+std::string kind_and_detail(const ModelResult& model);
 /// The sentence that comes first: verdict, kind, runs, typical error.
 std::string verdict_sentence(const Study& study, const ModelResult& model);
 

@@ -4,9 +4,12 @@
 #include <cmath>
 #include <renth/base/text.hpp>
 #include <renth/document/text_table.hpp>
+#include <renth/space/shown.hpp>
 
 namespace renth {
 namespace {
+
+constexpr int most_decimals = 9;  // what needs more is written with an exponent
 
 /// Characters, not bytes, so that ² and – do not push columns about.
 std::size_t width(const std::string& text) {
@@ -29,19 +32,13 @@ std::string pretty(double value, int digits) {
   if (value == 0) return "0";
   const double size = std::abs(value);
   if (size >= 1e7 || size < 1e-4) return fmt::format("{:.{}e}", value, digits - 1);
-  const int decimals = std::clamp(digits - 1 - static_cast<int>(std::floor(std::log10(size))), 0, 9);
+  const int decimals = std::min(decimals_of(size, digits), most_decimals);
   std::string text = fmt::format("{:.{}f}", value, decimals);
   if (text.find('.') != std::string::npos) {
     text.erase(text.find_last_not_of('0') + 1);
     if (text.back() == '.') text.pop_back();
   }
   return text;
-}
-
-int decimals_of(double size, int digits) {
-  return size > 0 && std::isfinite(size)
-             ? std::max(0, digits - 1 - static_cast<int>(std::floor(std::log10(size))))
-             : 0;
 }
 
 int deserved_decimals(double value, double standard_error, int digits) {
@@ -74,7 +71,6 @@ namespace {
 
 /// Blanks stand for the decimals that others have.
 std::string aligned(double value, int decimals, int most, int digits) {
-  constexpr int most_decimals = 9;
   if (std::isnan(value)) return "–";
   if (std::abs(value) >= 1e7 || decimals > most_decimals) return fmt::format("{:.{}e}", value, digits - 1);
   const int missing = most - decimals + (decimals == 0 && most > 0 ? 1 : 0);
@@ -96,7 +92,7 @@ std::vector<std::string> TextTable::Column::shown() const {
   int most = 0;
   for (const Cell& cell : cells)
     if (!cell.numbers.empty() && std::isfinite(cell.numbers[0]))
-      most = std::max(most, std::min(cell.decimals.value_or(shared), 9));
+      most = std::max(most, std::min(cell.decimals.value_or(shared), most_decimals));
   std::vector<std::string> low, high;
   std::size_t low_width = 0, high_width = 0;
   for (const Cell& cell : cells) {

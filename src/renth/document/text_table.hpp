@@ -40,8 +40,6 @@ class TextTable {
 /// With so many decimals; what rounds to nought has no sign.
 std::string fixed(double value, int decimals);
 
-/// Decimals with which a number of this size has so many significant digits; 0 at least.
-int decimals_of(double size, int digits);
 /// Decimals that a value known this well deserves: two significant digits of its standard error (JCGM
 /// 100:2008, "Guide to the expression of uncertainty in measurement", 7.2.6), but no more than six of the
 /// value; without an error those that make so many digits of the value, and none of a whole number.

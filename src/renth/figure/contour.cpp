@@ -26,7 +26,8 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
 
   Gnuplot g;
   g.block("outside", outside);
-  const auto [picture, labels] = field.add_to(g, round_step((field.high - field.low) / 9), runs);
+  const double step = round_step((field.high - field.low) / 9);
+  const std::string picture = field.add_to(g, step, runs), labels = field.add_line_values(g, step, runs);
   head(
       g, with_unit(response.title(), response.unit),
       fmt::format("held: {}; orange: the setting held; circles: runs, wherever their other parameters were{}",

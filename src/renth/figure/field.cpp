@@ -59,32 +59,33 @@ void Field::need_relief(const std::string& figure) const {
                 "hold the other parameters elsewhere with --at");
 }
 
-Field::Drawn Field::add_to(Gnuplot& g, double step, const Eigen::MatrixXd& runs, double width) const {
+std::string Field::add_to(Gnuplot& g, double step, const Eigen::MatrixXd& runs) const {
   const Parameter &px = space_[x_], &py = space_[y_];
-  Drawn out;
-  out.picture = g.image(image_, columns_, rows_, px.low, (px.high - px.low) / (columns_ - 1), py.low,
-                        (py.high - py.low) / (rows_ - 1));
   std::vector<std::vector<double>> dots;
-  Eigen::MatrixX2d avoid(runs.rows() + 1, 2);
-  avoid.row(runs.rows()) << at_[x_], at_[y_];
-  for (Index i = 0; i < runs.rows(); ++i) {
-    dots.push_back({runs(i, x_), runs(i, y_)});
-    avoid.row(i) << runs(i, x_), runs(i, y_);
-  }
+  for (Index i = 0; i < runs.rows(); ++i) dots.push_back({runs(i, x_), runs(i, y_)});
   g.block("grid", lines_).block("runs", dots).block("at", {{at_[x_], at_[y_]}});
-  const double first = std::ceil(low / step) * step;
   g.line(
       fmt::format("set contour base\nset cntrparam levels incremental {},{},{}\nset cntrlabel "
                   "onecolor\nunset surface\nset table $contours\nsplot $grid using 1:2:3 with lines\nunset "
                   "table\nunset contour\nset surface",
-                  first, step, high));
+                  std::ceil(low / step) * step, step, high));
+  return g.image(image_, columns_, rows_, px.low, (px.high - px.low) / (columns_ - 1), py.low,
+                 (py.high - py.low) / (rows_ - 1));
+}
+
+std::string Field::add_line_values(Gnuplot& g, double step, const Eigen::MatrixXd& runs, double width) const {
+  const Parameter &px = space_[x_], &py = space_[y_];
+  Eigen::MatrixX2d avoid(runs.rows() + 1, 2);
+  avoid.col(0).head(runs.rows()) = runs.col(x_);
+  avoid.col(1).head(runs.rows()) = runs.col(y_);
+  avoid.row(runs.rows()) << at_[x_], at_[y_];
+  const double first = std::ceil(low / step) * step;
   std::vector<double> levels;
   constexpr int most = 60;
   for (int k = 0; k < most && first + k * step < high; ++k) levels.push_back(first + k * step);
   std::vector<LineLabel> labels;
   add_line_labels(image_, columns_, rows_, levels, avoid, {px.low, px.high, py.low, py.high, width}, labels);
-  out.labels = plotted_labels(g, "values", labels, colour::ink);
-  return out;
+  return plotted_labels(g, "values", labels, colour::ink);
 }
 
 std::string Field::axes(double most) const {

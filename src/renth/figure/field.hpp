@@ -27,13 +27,13 @@ class Field {
   void need_places(const std::string& figure) const;
   /// \throws Error  the same; the values are all alike.
   void need_relief(const std::string& figure) const;
-  /// What plots the filled picture, and what the values of its lines (empty if none has room).
-  struct Drawn {
-    std::string picture, labels;
-  };
-  /// Puts $contours, lines `step` apart, $runs and $at into the figure.
+  /// Puts $contours, lines `step` apart, $runs and $at into the figure. \returns  what plots the filled
+  /// picture.
+  std::string add_to(Gnuplot& g, double step, const Eigen::MatrixXd& runs) const;
+  /// Puts the values of these lines into it. \returns  what plots them, as a further part of a plot; empty if
+  /// none has room.
   /// \param width  of the picture in pixels.
-  Drawn add_to(Gnuplot& g, double step, const Eigen::MatrixXd& runs, double width = 985) const;
+  std::string add_line_values(Gnuplot& g, double step, const Eigen::MatrixXd& runs, double width = 985) const;
   /// Ranges, labels and colours of the axes.
   std::string axes(double most) const;
 

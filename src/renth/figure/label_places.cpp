@@ -95,9 +95,11 @@ void add_line_labels(const std::vector<float>& values, int columns, int rows,
         std::optional<Vector2d> place;
         for (const Vector2d& p : piece) {
           double room = std::min(from_border(p, canvas) / border, 4.0);
-          for (const Vector2d& q : avoid) room = std::min(room, distance(p, q) / near_point);
           for (const Vector2d& q : taken) room = std::min(room, distance(p, q) / near_label);
           for (const Vector2d& q : mine) room = std::min(room, (p - q).norm() / apart);
+          // There can be thousands: no farther than it takes to know that another place is better.
+          for (auto q = avoid.begin(); q != avoid.end() && room > best; ++q)
+            room = std::min(room, distance(p, *q) / near_point);
           if (room > best) best = room, place = p;
         }
         if (!place || best < 1) break;

@@ -15,8 +15,6 @@ namespace {
 
 constexpr double small_width = 500, small_height = 240;  // of one of four panels, in pixels
 
-using Index = Eigen::Index;
-
 using Eigen::Index;
 
 const Diagnostics& need_residuals(const ModelResult& m) {

@@ -82,8 +82,8 @@ Gnuplot draw_variance(const Study& study, const std::string& name, const Assessm
       "draw variance", "name parameters with spans: --x A --y B");
   field.need_places("draw variance");
   Gnuplot g;
-  const auto [picture, labels] =
-      field.add_to(g, round_step(std::max(field.high - field.low, 1e-9) / 6), runs, 540);
+  const double step = round_step(std::max(field.high - field.low, 1e-9) / 6);
+  const std::string picture = field.add_to(g, step, runs), labels = field.add_line_values(g, step, runs, 540);
   g.line("set multiplot");
   head(g, fmt::format("Where {} predicts well, and where not", name),
        fmt::format("variance of a prediction over that of one run (1 is as good as measuring once); {} "

@@ -23,14 +23,17 @@ int needed_decimals(double value) {
 }
 
 int of_five_digits(const Parameter& p) {
-  const double size = std::max(std::abs(p.low), std::abs(p.high));
-  return size > 0 ? std::clamp(4 - int(std::floor(std::log10(size))), 0, most_decimals) : 0;
+  return std::min(decimals_of(std::max(std::abs(p.low), std::abs(p.high)), 5), most_decimals);
 }
 
 }  // namespace
 
 double tidy(double value) {
   return std::strtod(fmt::format("{:.12g}", value).c_str(), nullptr);
+}
+
+int decimals_of(double size, int digits) {
+  return size > 0 && std::isfinite(size) ? std::max(0, digits - 1 - int(std::floor(std::log10(size)))) : 0;
 }
 
 int shown_decimals(const Parameter& p, double value) {

@@ -61,7 +61,7 @@ std::vector<double> evenly_spaced(TableReader& table) {
   if (!(*to > *from))
     table.problem("to", "must be above from", "write the smaller first");
   else if (step && !(steps >= 1 - 1e-9 && steps < most))
-    table.problem("step", fmt::format("makes no 2 to {} points", most), "give another");
+    table.problem("step", fmt::format("makes fewer than 2 or more than {} points", most), "give another");
   else if (step && std::abs(steps - std::round(steps)) > 1e-9 * steps)
     table.problem("step", fmt::format("does not lead from {} to {}", *from, *to),
                   fmt::format("end at {} or {}", tidy(*from + *step * std::floor(steps)),

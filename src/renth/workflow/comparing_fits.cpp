@@ -52,6 +52,15 @@ void compare_over_region(const Study& study, const Response& response, const Sto
   out.most_along = axis ? axis->points[std::size_t(column)] : NAN;
 }
 
+/// Rows of the runs that are among these, or of those that are not.
+std::vector<Eigen::Index> rows_of(const RunData& runs, const std::vector<std::int64_t>& sorted, bool among) {
+  std::vector<Eigen::Index> out;
+  for (std::size_t i = 0; i < runs.ids.size(); ++i)
+    if (std::binary_search(sorted.begin(), sorted.end(), runs.ids[i]) == among)
+      out.push_back(Eigen::Index(i));
+  return out;
+}
+
 /// Those that only one was fitted to, and of the others the farthest apart.
 void compare_on_runs(const Study& study, const Response& response, const RunData& current,
                      const StoredSurrogate& now, const RunData& other, const StoredSurrogate& then,
@@ -59,19 +68,20 @@ void compare_on_runs(const Study& study, const Response& response, const RunData
   constexpr std::size_t most = 5, most_alone = 10;
   const Axis* axis = study.axis_of(response);
   std::vector<FitComparison::Run> alone, shared;
-  const auto add = [&](const RunData& runs, const std::vector<std::int64_t>& its_own, bool with_shared) {
-    const Eigen::MatrixXd a = means(now, runs.data.inputs), b = means(then, runs.data.inputs);
-    for (std::size_t i = 0; i < runs.ids.size(); ++i) {
-      const bool own = std::binary_search(its_own.begin(), its_own.end(), runs.ids[i]);
-      if (!own && !with_shared) continue;
-      for (Eigen::Index k = 0; k < a.cols(); ++k)
-        (own ? alone : shared)
-            .push_back({runs.ids[i], axis ? axis->points[std::size_t(k)] : NAN,
-                        runs.data.outputs(Eigen::Index(i), k), a(Eigen::Index(i), k), b(Eigen::Index(i), k)});
-    }
+  const auto add = [&](const RunData& runs, const std::vector<Eigen::Index>& rows,
+                       std::vector<FitComparison::Run>& to) {
+    const Eigen::MatrixXd points = runs.data.inputs(rows, Eigen::all);
+    const Eigen::MatrixXd a = means(now, points), b = means(then, points);
+    for (Eigen::Index i = 0; i < points.rows(); ++i)
+      for (Eigen::Index k = 0; k < a.cols(); ++k) {
+        const Eigen::Index row = rows[std::size_t(i)];
+        to.push_back({runs.ids[std::size_t(row)], axis ? axis->points[std::size_t(k)] : NAN,
+                      runs.data.outputs(row, k), a(i, k), b(i, k)});
+      }
   };
-  add(current, out.only_current, true);
-  add(other, out.only_other, false);
+  add(current, rows_of(current, out.only_current, true), alone);
+  add(other, rows_of(other, out.only_other, true), alone);
+  add(current, rows_of(current, out.only_current, false), shared);
   const auto farther = [](const FitComparison::Run& x, const FitComparison::Run& y) {
     return std::abs(x.current - x.other) > std::abs(y.current - y.other);
   };
@@ -86,17 +96,18 @@ void compare_terms(const Study& study, const Polynomial& now, const Polynomial& 
                    FitComparison& out) {
   if (now.state().transform.lambda != then.state().transform.lambda) return;
   const std::vector<Coefficient> other = then.coefficients(level);
-  std::vector<char> met(other.size(), 0);
+  std::map<std::string, std::size_t> place;  // of those that the current one lacks, in the end
+  for (std::size_t i = 0; i < other.size(); ++i) place[name(study.space, other[i].term)] = i;
   for (const Coefficient& c : now.coefficients(level)) {
     out.terms.push_back({name(study.space, c.term), c, std::nullopt});
-    for (std::size_t i = 0; i < other.size(); ++i)
-      if (name(study.space, other[i].term) == out.terms.back().name) {
-        out.terms.back().other = other[i];
-        met[i] = 1;
-      }
+    const auto found = place.find(out.terms.back().name);
+    if (found == place.end()) continue;
+    out.terms.back().other = other[found->second];
+    place.erase(found);
   }
-  for (std::size_t i = 0; i < other.size(); ++i)
-    if (!met[i]) out.terms.push_back({name(study.space, other[i].term), std::nullopt, other[i]});
+  for (const Coefficient& c : other)
+    if (const std::string term = name(study.space, c.term); place.count(term) > 0)
+      out.terms.push_back({term, std::nullopt, c});
 }
 
 std::vector<std::int64_t> only_in(std::vector<std::int64_t> these, std::vector<std::int64_t> those) {

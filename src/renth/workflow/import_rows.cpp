@@ -9,11 +9,12 @@
 #include <set>
 
 namespace renth {
-namespace {
 
 const std::set<std::string> bookkeeping = {
     "id",     "batch",     "use",     "origin",  "block",
     "status", "set_aside", "message", "seconds", "responses_set_aside"};
+
+namespace {
 
 /// The document of `runs --json` as a table.
 std::string as_text(const nlohmann::json& v) {

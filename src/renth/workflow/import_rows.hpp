@@ -2,6 +2,7 @@
 #pragma once
 #include <renth/table/table_file.hpp>
 #include <renth/workflow/importing.hpp>
+#include <set>
 
 namespace renth {
 
@@ -22,6 +23,9 @@ struct ImportRows {
   std::vector<std::pair<int, std::string>> refused;  ///< line and reason
   Notes notes;
 };
+
+/// Columns that tell what a run is, and are no data of it.
+extern const std::set<std::string> bookkeeping;
 
 /// The column of one axis point of a curve: absorbed[5].
 std::string axis_column(const Response& response, double point);

@@ -8,6 +8,7 @@
 #include <renth/table/table_file.hpp>
 #include <renth/table/units.hpp>
 #include <renth/table/whole_file.hpp>
+#include <renth/workflow/import_rows.hpp>
 #include <renth/workflow/importing.hpp>
 #include <renth/workflow/new_folder.hpp>
 #include <set>
@@ -52,9 +53,6 @@ std::string identifier(const std::string& text) {
   return is_identifier(name) ? name : "p_" + name;
 }
 
-const std::set<std::string> not_data = {"id",     "batch",     "use",     "origin",  "block",
-                                        "status", "set_aside", "message", "seconds", "responses_set_aside"};
-
 /// The row of units under the titles, if there is one; a unit a column.
 std::vector<std::string> units_row(TableFile& table) {
   std::vector<std::size_t> numbers;  // columns that have nothing else below
@@ -95,7 +93,7 @@ std::vector<Column> columns_of(TableFile& table) {
 void find_centred_plan(std::vector<Column>& columns, const std::vector<std::string>& responses) {
   std::vector<Column*> used;
   for (Column& c : columns)
-    if (c.all_numbers && not_data.count(c.title) == 0 &&
+    if (c.all_numbers && bookkeeping.count(c.title) == 0 &&
         std::find(responses.begin(), responses.end(), c.title) == responses.end())
       used.push_back(&c);
   if (used.empty()) return;
@@ -142,7 +140,7 @@ bool results_scatter(const TableFile& table, const std::vector<Column>& columns,
   for (const TableFile::Row& row : table.rows) {
     std::string settings;
     for (std::size_t c = 0; c < columns.size(); ++c)
-      if (!is_response[c] && not_data.count(columns[c].title) == 0) settings += row.cells[c] + "\n";
+      if (!is_response[c] && bookkeeping.count(columns[c].title) == 0) settings += row.cells[c] + "\n";
     alike[settings].push_back(&row);
   }
   for (const auto& [settings, rows] : alike)
@@ -161,7 +159,7 @@ std::string import_into(const std::filesystem::path& folder, const std::string& 
     Session session(folder);
     ImportOptions options;
     for (const Column& c : columns)
-      if (c.title != c.name && not_data.count(c.title) == 0) options.map[c.title] = c.name;
+      if (c.title != c.name && bookkeeping.count(c.title) == 0) options.map[c.title] = c.name;
     const ImportResult result = import_table(session, file, options);
     return fmt::format("{} runs imported into batch {}", result.added + result.planned,
                        result.batches.empty() ? "" : result.batches.front());
@@ -204,7 +202,7 @@ std::vector<std::string> study_from_table(const std::filesystem::path& folder, c
   std::vector<char> is_response;
   for (const Column& c : columns) {
     is_response.push_back(std::find(responses.begin(), responses.end(), c.title) != responses.end());
-    if (not_data.count(c.title) > 0) continue;
+    if (bookkeeping.count(c.title) > 0) continue;
     if (is_response.back()) {
       outputs += "\n[[response]]\n" + c.head();
       said.push_back(fmt::format("{}: a response", with_unit(c.name, c.unit)));
