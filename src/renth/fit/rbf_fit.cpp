@@ -37,30 +37,26 @@ double mean_gap(const Eigen::MatrixXd& x) {
 struct Solved {
   double error = std::numeric_limits<double>::infinity();  ///< mean square, left out
   Eigen::VectorXd weights;
-  Eigen::MatrixXd inverse;
   double scale = 0;
 };
 
+/// A basis so flat that its sum loses more of the digits than this share of the spread is no use anywhere
+/// else.
+constexpr double most_lost = 1e-10;
+
+/// \param y  n outputs with a spread of 1.
 Solved solve(RadialBasis basis, double shape, double smoothing, const Eigen::MatrixXd& x,
              const Eigen::MatrixXd& tail, const Eigen::VectorXd& y) {
-  const Index n = x.rows();
   Solved out;
-  const Eigen::MatrixXd a = bordered_matrix(basis, shape, smoothing, x, tail);
-  const LuFactor lu(a);
-  if (!(lu.reciprocal_condition() > 1e-15)) return out;
-  out.inverse = lu.inverse();
-  Eigen::VectorXd right = Eigen::VectorXd::Zero(a.rows());
-  right.head(n) = y;
-  out.weights = lu.solve(right);
-  out.weights += lu.solve(right - a * out.weights);  // one refinement: such matrices are near singular
-  const Eigen::ArrayXd diagonal = out.inverse.diagonal().head(n).array();
-  if (!(diagonal.abs().minCoeff() > 0) || !out.weights.allFinite()) return out;
-  const Eigen::ArrayXd left_out = out.weights.head(n).array() / diagonal;
-  out.error = left_out.square().mean();
-  out.scale = (left_out.square() * diagonal).mean();
-  // Rounding can turn variances round: then this basis is too flat for these runs.
-  if (!(diagonal.minCoeff() > 0) || !std::isfinite(out.error))
-    out.error = std::numeric_limits<double>::infinity();
+  const RadialSystem system(basis, shape, smoothing, x, tail);
+  if (!system.is_definite()) return out;
+  out.weights = system.weights(y);
+  const auto w = out.weights.head(x.rows()).array();
+  if (!(w.abs().sum() * std::numeric_limits<double>::epsilon() < most_lost)) return out;
+  const Eigen::ArrayXd diagonal = system.inverse_diagonal();
+  const double error = (w / diagonal).square().mean();
+  out.scale = (w.square() / diagonal).mean();
+  if (std::isfinite(error) && std::isfinite(out.scale)) out.error = error;
   return out;
 }
 

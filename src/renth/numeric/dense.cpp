@@ -27,6 +27,13 @@ MatrixXd QrFactor::basis() const {
   return parts_->qr.householderQ() * MatrixXd::Identity(parts_->qr.rows(), parts_->qr.cols());
 }
 
+void QrFactor::turn(MatrixXd& b) const {
+  b.applyOnTheLeft(parts_->qr.householderQ().adjoint());
+}
+void QrFactor::turn_back(MatrixXd& b) const {
+  b.applyOnTheLeft(parts_->qr.householderQ());
+}
+
 Eigen::Index column_rank(const MatrixXd& a) {
   return Eigen::ColPivHouseholderQR<MatrixXd>(a).rank();
 }

@@ -18,6 +18,8 @@ class QrFactor {
   Eigen::MatrixXd triangle() const;          ///< R, p × p
   Eigen::MatrixXd inverse_triangle() const;  ///< R⁻¹
   Eigen::MatrixXd basis() const;             ///< the first p columns of Q, n × p
+  void turn(Eigen::MatrixXd& b) const;       ///< QᵀB in the place of B (n × m), all n columns of Q
+  void turn_back(Eigen::MatrixXd& b) const;  ///< QB in the place of B
 
  private:
   struct Parts;

@@ -1,6 +1,5 @@
 #include <algorithm>
 #include <cmath>
-#include <renth/numeric/dense.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/rbf.hpp>
 #include <renth/surrogate/sound.hpp>
@@ -25,62 +24,20 @@ double slope_of(RadialBasis basis, double c, double squared) {
   }
 }
 
-/// φ(0), the generalised covariance of a point with itself.
-double at_zero(RadialBasis basis, double c) {
-  return basis == RadialBasis::multiquadric ? -c : basis == RadialBasis::gaussian ? 1 : 0;
-}
-
 }  // namespace
 
-void radial(RadialBasis basis, double c, Eigen::Ref<Eigen::ArrayXXd> squared) {
-  switch (basis) {
-    case RadialBasis::cubic:
-      squared *= squared.sqrt();
-      break;
-    case RadialBasis::thin_plate:
-      squared *= 0.5 * squared.max(1e-300).log();
-      break;
-    case RadialBasis::multiquadric:
-      squared = -(squared + c * c).sqrt();
-      break;
-    case RadialBasis::gaussian:
-      squared = (-squared / (c * c)).exp();
-      break;
-  }
+Eigen::MatrixXd Rbf::to_runs(const Eigen::MatrixXd& x) const {
+  return radial_matrix(state_.basis, state_.shape, state_.runs, x);
 }
 
-Eigen::MatrixXd bordered_matrix(RadialBasis basis, double shape, double smoothing, const Eigen::MatrixXd& x,
-                                const Eigen::MatrixXd& tail) {
-  const Index n = x.rows(), p = tail.cols();
-  Eigen::ArrayXXd phi(n, n);
-  for (Index j = 0; j < n; ++j) phi.col(j) = (x.rowwise() - x.row(j)).rowwise().squaredNorm();
-  radial(basis, shape, phi);
-  Eigen::MatrixXd out = Eigen::MatrixXd::Zero(n + p, n + p);
-  out.topLeftCorner(n, n) = phi;
-  out.diagonal().head(n).array() += smoothing;
-  out.topRightCorner(n, p) = tail;
-  out.bottomLeftCorner(p, n) = tail.transpose();
-  return out;
+Eigen::MatrixXd Rbf::tail_at(Points points) const {
+  return model_matrix(state_.space, state_.tail, points).transpose();
 }
 
-Eigen::MatrixXd Rbf::columns(Points points) const {
-  const Eigen::MatrixXd x = features(state_.space, points);
-  const Index n = state_.runs.rows(), m = x.rows(), p = Index(state_.tail.size());
-  Eigen::MatrixXd out(n + p, m);
-  for (Index i = 0; i < m; ++i) {
-    Eigen::ArrayXXd phi = (state_.runs.rowwise() - x.row(i)).rowwise().squaredNorm();
-    radial(state_.basis, state_.shape, phi);
-    out.col(i).head(n) = phi.matrix();
-  }
-  out.bottomRows(p) = model_matrix(state_.space, state_.tail, points).transpose();
-  return out;
-}
-
-const Eigen::MatrixXd& Rbf::inverse() const {
-  return inverse_.get([this]() -> Eigen::MatrixXd {
-    return LuFactor(
-               bordered_matrix(state_.basis, state_.shape, state_.smoothing, state_.runs, state_.tail_matrix))
-        .inverse();
+const RadialSystem& Rbf::system() const {
+  return *system_.get([this] {
+    return std::make_unique<const RadialSystem>(state_.basis, state_.shape, state_.smoothing, state_.runs,
+                                                state_.tail_matrix);
   });
 }
 
@@ -88,16 +45,15 @@ Prediction Rbf::answer(Points points, Want want) const {
   const Index n = state_.runs.rows(), m = points.rows();
   Prediction out;
   out.degrees_of_freedom = double(n - Index(state_.tail.size()));
-  const Eigen::MatrixXd k = columns(points);
-  out.mean = (k.transpose() * state_.weights).array() + state_.centre;
+  const Eigen::MatrixXd x = features(state_.space, points), k = to_runs(x), t = tail_at(points);
+  out.mean =
+      (k.transpose() * state_.weights.head(n) + t.transpose() * state_.weights.tail(t.rows())).array() +
+      state_.centre;
   if (want.variance) {
-    const double own = at_zero(state_.basis, state_.shape);
-    const Eigen::ArrayXd power = own - k.cwiseProduct(inverse() * k).colwise().sum().transpose().array();
-    out.model_variance = (state_.scale * power.max(0)).matrix();
+    out.model_variance = state_.scale * system().variances(k, t);
     out.noise_variance.setConstant(m, 1, state_.noisy ? state_.scale * state_.smoothing : 0.0);
   }
   if (want.gradient) {
-    const Eigen::MatrixXd x = features(state_.space, points);
     const std::vector<int> owner = feature_parameters(state_.space);
     Eigen::MatrixXd gradient(m, points.cols());
     for (Index j = 0; j < points.cols(); ++j)
@@ -121,12 +77,9 @@ Prediction Rbf::answer(Points points, Want want) const {
 }
 
 Eigen::MatrixXd Rbf::joint_covariance(Points points, Index) const {
-  const Eigen::MatrixXd k = columns(points), x = features(state_.space, points);
-  Eigen::ArrayXXd prior(x.rows(), x.rows());
-  for (Index j = 0; j < x.rows(); ++j) prior.col(j) = (x.rowwise() - x.row(j)).rowwise().squaredNorm();
-  radial(state_.basis, state_.shape, prior);
-  const Eigen::MatrixXd out = state_.scale * (prior.matrix() - k.transpose() * inverse() * k);
-  return 0.5 * (out + out.transpose());
+  const Eigen::MatrixXd x = features(state_.space, points);
+  return state_.scale *
+         system().covariance(radial_matrix(state_.basis, state_.shape, x, x), to_runs(x), tail_at(points));
 }
 
 Archive Rbf::save() const {

@@ -1,27 +1,11 @@
 // Radial basis functions with a polynomial tail.
 #pragma once
-#include <renth/base/words.hpp>
 #include <renth/numeric/lazily.hpp>
+#include <renth/surrogate/radial_system.hpp>
 #include <renth/surrogate/surrogate.hpp>
 #include <renth/terms/terms.hpp>
-#include <string>
-#include <string_view>
-#include <vector>
 
 namespace renth {
-
-/// φ(r), r the distance in the unit cube (two choices are 1 apart).
-enum class RadialBasis {
-  cubic,         ///< r³, tail linear
-  thin_plate,    ///< r² ln r, tail linear
-  multiquadric,  ///< −√(r² + c²), tail linear
-  gaussian,      ///< e^(−r²/c²), tail constant
-};
-inline constexpr EnumWords<RadialBasis, 4> radial_basis_words{
-    "radial basis", {"cubic", "thin-plate", "multiquadric", "gaussian"}};
-constexpr std::string_view name(RadialBasis basis) {
-  return radial_basis_words(basis);
-}
 
 /// The variance is that of a process with φ as its generalised covariance (G. Matheron, Advances in Applied
 /// Probability 5, 1973), scaled so that the errors left out have the size they should.
@@ -52,16 +36,12 @@ class Rbf final : public Surrogate {
   const State& state() const { return state_; }
 
  private:
-  Eigen::MatrixXd columns(Points points) const;  // (n + p) × m: φ and the tail
-  const Eigen::MatrixXd& inverse() const;        // (n + p)², of the bordered matrix; when first needed
+  /// φ to the runs (n × m), and the tail (p × m).
+  Eigen::MatrixXd to_runs(const Eigen::MatrixXd& features) const;
+  Eigen::MatrixXd tail_at(Points points) const;
+  const RadialSystem& system() const;  // when first needed
   State state_;
-  Lazily<Eigen::MatrixXd> inverse_;
+  Lazily<std::unique_ptr<const RadialSystem>> system_;
 };
-
-/// The bordered matrix of runs and tail ((n + p)²).
-Eigen::MatrixXd bordered_matrix(RadialBasis basis, double shape, double smoothing,
-                                const Eigen::MatrixXd& features, const Eigen::MatrixXd& tail);
-/// φ of squared distances, in place.
-void radial(RadialBasis basis, double shape, Eigen::Ref<Eigen::ArrayXXd> squared);
 
 }  // namespace renth
