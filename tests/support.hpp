@@ -1,6 +1,7 @@
 // What several tests need: spaces, published functions, data made from them.
 #pragma once
 #include <cmath>
+#include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/space.hpp>
 #include <renth/surrogate/data.hpp>
 
@@ -23,6 +24,12 @@ inline Space mixed() {
 /// T. Ishigami and T. Homma, 1990, with a = 7, b = 0.1 on (−π, π)³.
 inline double ishigami(double a, double b, double c) {
   return std::sin(a) + 7 * std::pow(std::sin(b), 2) + 0.1 * std::pow(c, 4) * std::sin(a);
+}
+
+/// A Latin hypercube (runs × d) whose points keep apart, found without the long search that the last per cent
+/// takes: what tests of surrogates need.
+inline Eigen::MatrixXd spread_out(const Space& space, int runs, Seed seed) {
+  return latin_hypercube(space, {.runs = runs, .effort = 0.02}, seed).points;
 }
 
 template <class F>

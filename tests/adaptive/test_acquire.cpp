@@ -3,7 +3,6 @@
 #include <cmath>
 #include <renth/adaptive/acquire.hpp>
 #include <renth/fit/kriging_fit.hpp>
-#include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
@@ -18,7 +17,7 @@ double bend(const Eigen::VectorXd& x) {
 }
 struct Fitted {
   Space space = cube(2);
-  Data data = data_of(latin_hypercube(space, {.runs = 14}, 2).points, bend);
+  Data data = data_of(spread_out(space, 14, 2), bend);
   std::unique_ptr<const Surrogate> model = kriging_fit({.kernel = Kernel::matern52})(space, data, 1);
   Eigen::MatrixXd points = sample_region(space, 250, Values::physical, 3, "candidates");
   Eigen::MatrixXd covariance = model->covariance(points, 0);

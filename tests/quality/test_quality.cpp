@@ -5,7 +5,6 @@
 #include <renth/fit/methods.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/plan/latin_hypercube.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/selection/choose.hpp>
 #include <renth/space/region.hpp>
@@ -52,8 +51,8 @@ TEST_CASE("folds are even, never part replicates, and are one run each where the
 
 TEST_CASE("cross-validation predicts each run by a model that has not seen it") {
   const Space space = cube(2);
-  const Data data = data_of(latin_hypercube(space, {.runs = 12}, 1).points,
-                            [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; });
+  const Data data =
+      data_of(spread_out(space, 12, 1), [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; });
   const Fit fit = surrogate_kind("polynomial").methods(space, data, {"linear"}).front().fit;
   const CrossValidation cv = cross_validate(space, data, make_folds(space, data, 1), fit, 1);
   for (Eigen::Index i = 0; i < 12; ++i) {

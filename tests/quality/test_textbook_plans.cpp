@@ -219,7 +219,7 @@ TEST_CASE("what blocks add changes no figure of any kind") {
 TEST_CASE("a curve in blocks is judged as if it were of one") {
   const Space space = cube(2, -1, 1);
   Data level;
-  level.inputs = latin_hypercube(space, {.runs = 24}, 1).points;
+  level.inputs = spread_out(space, 24, 1);
   level.outputs.resize(24, 4);
   level.blocks.resize(24);
   for (Eigen::Index i = 0; i < 24; ++i) {

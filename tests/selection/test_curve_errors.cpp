@@ -4,7 +4,6 @@
 #include <renth/fit/polynomial_fit.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/plan/latin_hypercube.hpp>
 #include <renth/predict/predictor.hpp>
 #include <renth/problem/bound_values.hpp>
 #include <renth/quality/error_correlation.hpp>
@@ -93,7 +92,7 @@ TEST_CASE("correlations of errors are found, and drawn towards none where runs a
 TEST_CASE("the parts of a curve's errors add up to its variances, and survive the archive") {
   const Space space = cube(3);
   Data data;
-  data.inputs = latin_hypercube(space, {.runs = 30}, 3).points;
+  data.inputs = spread_out(space, 30, 3);
   data.outputs = resonance(data.inputs);
   const Eigen::MatrixXd at = sample_region(space, 20, Values::physical, 1, "fresh");
   for (const char* kind : {"polynomial", "kriging", "blend"}) {
@@ -118,7 +117,7 @@ TEST_CASE("the parts of a curve's errors add up to its variances, and survive th
 TEST_CASE("a curve without an error estimate has none in what is derived from it") {
   const Space space = cube(3);
   Data data;
-  data.inputs = latin_hypercube(space, {.runs = 4}, 3).points;
+  data.inputs = spread_out(space, 4, 3);
   data.outputs = resonance(data.inputs);
   std::vector<std::shared_ptr<const Surrogate>> members;
   for (Eigen::Index k = 0; k < data.outputs.cols(); ++k)
@@ -141,7 +140,7 @@ TEST_CASE("intervals of what is derived from a curve hold, and are not much wide
     Eigen::Array4d inside = Eigen::Array4d::Zero(), width = inside, error = inside;
     for (Seed seed = 1; seed <= seeds; ++seed) {
       Data data;
-      data.inputs = latin_hypercube(space, {.runs = 32}, seed).points;
+      data.inputs = spread_out(space, 32, seed);
       data.outputs = resonance(data.inputs);
       const auto model = model_of(space, data, kind, seed);
       const Predictor predictor(model, parallel_for);

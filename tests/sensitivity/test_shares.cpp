@@ -2,7 +2,6 @@
 
 #include <renth/fit/polynomial_fit.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/plan/latin_hypercube.hpp>
 #include <renth/sensitivity/rank.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/terms/terms.hpp>
@@ -122,7 +121,7 @@ TEST_CASE("what is missed is told from the noise that a surrogate sees") {
   const Space space = cube(2);
   Stream noise(5, "noise");
   Data data;
-  data.inputs = latin_hypercube(space, {.runs = 400}, 2).points;
+  data.inputs = spread_out(space, 400, 2);
   data.outputs = std::sqrt(12.0) * data.inputs.col(0);  // of variance 1
   for (double& y : data.outputs.reshaped()) y += 0.5 * noise.normal();
   data.noisy = true;

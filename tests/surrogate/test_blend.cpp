@@ -4,7 +4,6 @@
 #include <renth/fit/convex_weights.hpp>
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/plan/latin_hypercube.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/chaos.hpp>
 #include <renth/surrogate/data.hpp>
@@ -38,8 +37,8 @@ TEST_CASE("convex weights are the best on the whole simplex") {
 
 TEST_CASE("a blend is the weighted mean, less sure where its members disagree") {
   const Space space = cube(2);
-  const Data data = data_of(latin_hypercube(space, {.runs = 30}, 2).points,
-                            [](const Eigen::VectorXd& x) { return std::sin(5 * x[0]) + x[1]; });
+  const Data data =
+      data_of(spread_out(space, 30, 2), [](const Eigen::VectorXd& x) { return std::sin(5 * x[0]) + x[1]; });
   const std::shared_ptr<const Surrogate> a = kriging_fit({.kernel = Kernel::matern52})(space, data, 1),
                                          b = chaos_fit()(space, data, 1);
   const Blend blend({a, b}, Eigen::Vector2d(0.3, 0.7));

@@ -6,7 +6,6 @@
 #include <renth/fit/chaos_fit.hpp>
 #include <renth/fit/least_angles.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/chaos.hpp>
 #include <renth/surrogate/data.hpp>
@@ -86,7 +85,7 @@ TEST_CASE("a sparse polynomial is found exactly, whatever its scale") {
   const auto f = [](const Eigen::VectorXd& x) {
     return 1e6 + x[0] * x[0] * x[0] - 4 * x[2] * x[5] + 2 * x[7];
   };
-  const auto fitted = chaos_fit()(space, data_of(latin_hypercube(space, {.runs = 60}, 1).points, f), 1);
+  const auto fitted = chaos_fit()(space, data_of(spread_out(space, 60, 1), f), 1);
   const Data fresh = data_of(sample_region(space, 200, Values::physical, 2, "fresh"), f);
   CHECK((fitted->predict(fresh.inputs).mean - fresh.outputs).cwiseAbs().maxCoeff() < 1e-5);
 }
@@ -95,7 +94,7 @@ TEST_CASE("Ishigami's function is followed by few terms where kriging needs many
           doctest::test_suite("long")) {
   const Space space = cube(3, -M_PI, M_PI);
   const auto f = [](const Eigen::VectorXd& x) { return ishigami(x[0], x[1], x[2]); };
-  const auto fitted = chaos_fit()(space, data_of(latin_hypercube(space, {.runs = 90}, 4).points, f), 1);
+  const auto fitted = chaos_fit()(space, data_of(spread_out(space, 90, 4), f), 1);
   const Data fresh = data_of(sample_region(space, 1000, Values::physical, 3, "fresh"), f);
   const Prediction p = fitted->predict(fresh.inputs, {.variance = true});
   const double sst = (fresh.outputs.array() - fresh.outputs.mean()).square().sum();
@@ -107,18 +106,16 @@ TEST_CASE("noise is stated as noise, of about the right size") {
   const Space space = cube(2);
   Stream noise(5, "noise");
   const auto f = [&](const Eigen::VectorXd& x) { return x[0] + x[1] * x[1] + 0.2 * noise.normal(); };
-  const auto fitted =
-      chaos_fit()(space, data_of(latin_hypercube(space, {.runs = 150}, 5).points, f, true), 1);
+  const auto fitted = chaos_fit()(space, data_of(spread_out(space, 150, 5), f, true), 1);
   const Prediction p = fitted->predict(Eigen::MatrixXd::Constant(1, 2, 0.5), {.variance = true});
   CHECK(std::sqrt(p.noise_variance(0, 0)) == doctest::Approx(0.2).epsilon(0.25));
 }
 
 TEST_CASE("too few runs, NaN and a constant response are refused") {
   const Space space = cube(2);
-  Data data =
-      data_of(latin_hypercube(space, {.runs = 3}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
+  Data data = data_of(spread_out(space, 3, 1), [](const Eigen::VectorXd& x) { return x[0]; });
   CHECK_THROWS_WITH_AS(chaos_fit()(space, data, 1), doctest::Contains("at least four"), Error);
-  data = data_of(latin_hypercube(space, {.runs = 9}, 1).points, [](const Eigen::VectorXd&) { return 2.0; });
+  data = data_of(spread_out(space, 9, 1), [](const Eigen::VectorXd&) { return 2.0; });
   CHECK_THROWS_WITH_AS(chaos_fit()(space, data, 1), doctest::Contains("same in every run"), Error);
   data.outputs(0, 0) = NAN;
   CHECK_THROWS_WITH_AS(chaos_fit()(space, data, 1), doctest::Contains("finite"), Error);

@@ -6,7 +6,6 @@
 #include <renth/fit/curve_shapes.hpp>
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/chaos.hpp>
 #include <renth/surrogate/components.hpp>
@@ -21,7 +20,7 @@ namespace {
 
 /// Curves of nine points made of two shapes, whose amounts depend on the parameters.
 Data curves(const Space& space, int runs) {
-  Data data{latin_hypercube(space, {.runs = runs}, 1).points, Eigen::MatrixXd(runs, 9), {}, false};
+  Data data{spread_out(space, runs, 1), Eigen::MatrixXd(runs, 9), {}, false};
   for (Eigen::Index i = 0; i < runs; ++i)
     for (Eigen::Index k = 0; k < 9; ++k)
       data.outputs(i, k) = 100 + data.inputs(i, 0) * data.inputs(i, 1) * std::sin(0.4 * double(k)) * 5 +

@@ -91,7 +91,7 @@ TEST_CASE("gradients agree with differences: every kernel, both criteria, trends
 }
 
 TEST_CASE("the likelihood is that of the Gaussian density") {
-  const Data data = data_of(latin_hypercube(branin_space, {.runs = 15}, 1).points, branin);
+  const Data data = data_of(spread_out(branin_space, 15, 1), branin);
   KrigingObjective likelihood(
       problem_of(branin_space, data, Kernel::matern52, KrigingCriterion::likelihood, "1", false));
   const Eigen::Vector2d t(-1, -0.4);
@@ -109,7 +109,7 @@ TEST_CASE("the likelihood is that of the Gaussian density") {
 }
 
 TEST_CASE("errors left out are those of refits without the run, its lengths kept") {
-  const Data data = data_of(latin_hypercube(branin_space, {.runs = 18}, 3).points, branin);
+  const Data data = data_of(spread_out(branin_space, 18, 3), branin);
   const Eigen::Vector2d t(-0.7, -0.2);
   for (const char* trend : {"1", "linear"}) {
     KrigingObjective whole(
@@ -144,7 +144,7 @@ TEST_CASE("errors left out are those of refits without the run, its lengths kept
 
 TEST_CASE("gradients of the mean are slopes of the mean, trend and all") {
   const Space space = mixed();
-  const Data data = data_of(latin_hypercube(space, {.runs = 50}, 2).points, [](const Eigen::VectorXd& x) {
+  const Data data = data_of(spread_out(space, 50, 2), [](const Eigen::VectorXd& x) {
     return x[0] * x[0] + 2 * x[1] + (x[3] == 1 ? x[0] : 0.0);
   });
   for (const Kernel kernel : all_kernels) {
@@ -166,7 +166,7 @@ TEST_CASE("gradients of the mean are slopes of the mean, trend and all") {
 
 TEST_CASE("a linear trend takes over far from the runs, a constant does not") {
   const Space line({continuous("x", 0, 1)});
-  Data data = data_of(latin_hypercube(line, {.runs = 12}, 1).points,
+  Data data = data_of(spread_out(line, 12, 1),
                       [](const Eigen::VectorXd& x) { return 5 * x[0] + std::sin(9 * x[0]); });
   Eigen::MatrixXd far(1, 1);
   far << 6;
@@ -199,8 +199,7 @@ TEST_CASE("noise that is known is used as it is: a variance, or what replicates 
   CHECK(variance({.nugget = Nugget::replicates}) >= doctest::Approx(pure.ss / pure.df).epsilon(0.02));
   CHECK(variance({.nugget = Nugget::replicates}) < 1.4 * pure.ss / pure.df);
   CHECK(variance({.nugget = Nugget::fixed, .noise_variance = 0.09}) == doctest::Approx(0.09).epsilon(0.05));
-  const Data once =
-      data_of(latin_hypercube(line, {.runs = 9}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
+  const Data once = data_of(spread_out(line, 9, 1), [](const Eigen::VectorXd& x) { return x[0]; });
   CHECK_THROWS_WITH_AS(kriging_fit({.nugget = Nugget::replicates})(line, once, 1),
                        doctest::Contains("no run is repeated"), Error);
 }
@@ -210,7 +209,7 @@ TEST_CASE("of three choices each has its own length, so that an odd one out is f
   const auto f = [](const Eigen::VectorXd& x) {
     return std::sin(x[0]) * (x[3] == 2 ? -3.0 : 1.0) + x[1] + (x[3] == 2 ? 4.0 : 0.0);
   };
-  const Data data = data_of(latin_hypercube(space, {.runs = 70}, 5).points, f);
+  const Data data = data_of(spread_out(space, 70, 5), f);
   const auto fitted = kriging_fit({.kernel = Kernel::matern52})(space, data, 1);
   const Kriging::State& s = as_kriging(fitted).state();
   // Choices 0 and 1 are alike, 2 differs from both.
@@ -225,8 +224,8 @@ TEST_CASE("of three choices each has its own length, so that an odd one out is f
 
 TEST_CASE("the prior keeps a handful of runs from absurd lengths") {
   const Space space = cube(6);
-  const Data data = data_of(latin_hypercube(space, {.runs = 8}, 3).points,
-                            [](const Eigen::VectorXd& x) { return x[0] + 0.3 * x[1] * x[2]; });
+  const Data data =
+      data_of(spread_out(space, 8, 3), [](const Eigen::VectorXd& x) { return x[0] + 0.3 * x[1] * x[2]; });
   const auto with = kriging_fit({.kernel = Kernel::matern52})(space, data, 1);
   CHECK(as_kriging(with).state().theta.minCoeff() > 0.1);
 }
@@ -265,7 +264,7 @@ TEST_CASE("mean and variance are the textbook's, and vanish at the runs") {
 }
 
 TEST_CASE("Branin is predicted far better than by its mean, and intervals hold") {
-  const Data data = data_of(latin_hypercube(branin_space, {.runs = 40}, 4).points, branin);
+  const Data data = data_of(spread_out(branin_space, 40, 4), branin);
   const auto fitted = kriging_fit()(branin_space, data, 1);
   const Data fresh = data_of(sample_region(branin_space, 1000, Values::physical, 5, "fresh"), branin);
   const Prediction p = fitted->predict(fresh.inputs, {.variance = true});
@@ -279,7 +278,7 @@ TEST_CASE("Branin is predicted far better than by its mean, and intervals hold")
 }
 
 TEST_CASE("noise is found where it is, and not where it is not") {
-  const Eigen::MatrixXd points = latin_hypercube(branin_space, {.runs = 80}, 6).points;
+  const Eigen::MatrixXd points = spread_out(branin_space, 80, 6);
   const auto smooth = kriging_fit()(branin_space, data_of(points, branin), 1);
   CHECK_FALSE(as_kriging(smooth).state().nugget_is_noise);
   Stream noise(1, "noise");
@@ -322,7 +321,7 @@ TEST_CASE("without a kernel the likeliest is taken, the Gaussian only if it is s
 }
 
 TEST_CASE("duplicates, near-duplicates and differing replicates do not break it") {
-  Eigen::MatrixXd points = latin_hypercube(branin_space, {.runs = 20}, 7).points;
+  Eigen::MatrixXd points = spread_out(branin_space, 20, 7);
   points.row(1) = points.row(0);
   points.row(3) = points.row(2).array() + 1e-9;
   CHECK(kriging_fit()(branin_space, data_of(points, branin), 1)->predict(points).mean.allFinite());
@@ -337,7 +336,7 @@ TEST_CASE("levels and choices carry what depends on them") {
   const auto f = [](const Eigen::VectorXd& x) {
     return x[0] + 3 * x[2] + (x[3] == 1 ? 10.0 : x[3] == 2 ? -4.0 : 0.0);
   };
-  const auto fitted = kriging_fit()(space, data_of(latin_hypercube(space, {.runs = 60}, 8).points, f), 1);
+  const auto fitted = kriging_fit()(space, data_of(spread_out(space, 60, 8), f), 1);
   const Data fresh = data_of(sample_region(space, 200, Values::physical, 9, "fresh"), f);
   CHECK((fitted->predict(fresh.inputs).mean - fresh.outputs).cwiseAbs().maxCoeff() < 1.5);
 }
@@ -347,15 +346,14 @@ TEST_CASE("one run, a constant response and NaN are refused with a reason") {
   CHECK_THROWS_WITH_AS(
       fit(cube(1), Data{Eigen::MatrixXd::Zero(1, 1), Eigen::MatrixXd::Zero(1, 1), {}, false}, 1),
       doctest::Contains("at least two"), Error);
-  Data flat =
-      data_of(latin_hypercube(cube(1), {.runs = 5}, 1).points, [](const Eigen::VectorXd&) { return 4.0; });
+  Data flat = data_of(spread_out(cube(1), 5, 1), [](const Eigen::VectorXd&) { return 4.0; });
   CHECK_THROWS_WITH_AS(fit(cube(1), flat, 1), doctest::Contains("same in every run"), Error);
   flat.outputs(2, 0) = NAN;
   CHECK_THROWS_WITH_AS(fit(cube(1), flat, 1), doctest::Contains("not a finite number"), Error);
 }
 
 TEST_CASE("a curve is one surrogate an axis point, each from the runs that have it") {
-  Data data = data_of(latin_hypercube(branin_space, {.runs = 20}, 10).points, branin);
+  Data data = data_of(spread_out(branin_space, 20, 10), branin);
   data.outputs.conservativeResize(20, 3);
   data.outputs.col(1) = 2 * data.outputs.col(0);
   data.outputs.col(2) = data.outputs.col(0).array() + 1;
@@ -368,7 +366,7 @@ TEST_CASE("a curve is one surrogate an axis point, each from the runs that have 
 }
 
 TEST_CASE("results are the same bytes on one thread and on two") {
-  const Data data = data_of(latin_hypercube(branin_space, {.runs = 30}, 11).points, branin);
+  const Data data = data_of(spread_out(branin_space, 30, 11), branin);
   const Eigen::MatrixXd at = sample_region(branin_space, 5000, Values::physical, 12, "at");
   const auto run = [&](int threads) {
     const ParallelLimit limit(threads);

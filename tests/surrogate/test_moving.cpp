@@ -3,7 +3,6 @@
 #include <Eigen/QR>
 #include <renth/base/error.hpp>
 #include <renth/fit/moving_fit.hpp>
-#include <renth/plan/latin_hypercube.hpp>
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/data.hpp>
@@ -16,7 +15,7 @@ using namespace renth::test;
 TEST_CASE("moving least squares meets every surface of its local model exactly") {
   const Space space = cube(3, -1, 4);
   const auto f = [](const Eigen::VectorXd& x) { return 2 + x[0] - 3 * x[1] * x[2] + x[2] * x[2]; };
-  const Data data = data_of(latin_hypercube(space, {.runs = 60}, 1).points, f);
+  const Data data = data_of(spread_out(space, 60, 1), f);
   MovingOptions options;
   options.models = {"quadratic"};
   const auto fitted = moving_fit(options)(space, data, 1);
@@ -29,7 +28,7 @@ TEST_CASE("moving least squares meets every surface of its local model exactly")
 
 TEST_CASE("a prediction is the weighted fit to the nearest runs") {
   const Space space = cube(2);
-  const Data data = data_of(latin_hypercube(space, {.runs = 30}, 3).points,
+  const Data data = data_of(spread_out(space, 30, 3),
                             [](const Eigen::VectorXd& x) { return std::exp(x[0]) * std::cos(3 * x[1]); });
   Moving::State s;
   s.space = space;
@@ -66,7 +65,7 @@ TEST_CASE("a prediction is the weighted fit to the nearest runs") {
 TEST_CASE("it follows a wavy surface of two parameters and says how well") {
   const Space space = cube(2);
   const auto f = [](const Eigen::VectorXd& x) { return std::sin(5 * x[0]) + std::cos(4 * x[1]); };
-  const auto fitted = moving_fit()(space, data_of(latin_hypercube(space, {.runs = 120}, 4).points, f), 1);
+  const auto fitted = moving_fit()(space, data_of(spread_out(space, 120, 4), f), 1);
   const Data fresh = data_of(sample_region(space, 300, Values::physical, 5, "fresh"), f);
   const Prediction p = fitted->predict(fresh.inputs, {.variance = true});
   CHECK(std::sqrt((p.mean - fresh.outputs).squaredNorm() / 300) < 0.08);
@@ -75,7 +74,6 @@ TEST_CASE("it follows a wavy surface of two parameters and says how well") {
                        fresh.outputs.array() <= bounds.prediction_high.array())
                           .count();
   CHECK(inside > 250);
-  const Data few =
-      data_of(latin_hypercube(space, {.runs = 4}, 1).points, [](const Eigen::VectorXd& x) { return x[0]; });
+  const Data few = data_of(spread_out(space, 4, 1), [](const Eigen::VectorXd& x) { return x[0]; });
   CHECK_THROWS_WITH_AS(moving_fit()(space, few, 1), doctest::Contains("too few"), Error);
 }
