@@ -2,8 +2,8 @@
 #pragma once
 
 namespace renth::fuzz {
-inline constexpr const char* kinds[] = {"polynomial", "kriging", "nearest-kriging", "rbf",
-                                        "moving",     "chaos",   "blend",           "reduced",
-                                        "rescaled",   "along",   "components",      "feasibility"};
+inline constexpr const char* kinds[] = {"polynomial", "kriging",     "nearest-kriging",  "rbf",      "moving",
+                                        "chaos",      "blend",       "reduced",          "rescaled", "along",
+                                        "components", "feasibility", "averaged-kriging", "warped"};
 inline constexpr int kind_count = sizeof kinds / sizeof *kinds;
 }  // namespace renth::fuzz

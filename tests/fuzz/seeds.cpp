@@ -6,9 +6,11 @@
 #include <renth/adaptive/feasibility.hpp>
 #include <renth/fit/along_axis.hpp>
 #include <renth/fit/along_components.hpp>
+#include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/nearest_kriging_fit.hpp>
 #include <renth/fit/on_active_parameters.hpp>
 #include <renth/fit/polynomial_fit.hpp>
+#include <renth/fit/warped_fit.hpp>
 #include <renth/predict/model_file.hpp>
 #include <renth/quality/cross_validation.hpp>
 #include <renth/selection/choose.hpp>
@@ -43,6 +45,10 @@ std::vector<std::shared_ptr<const Surrogate>> all(const Small& s) {
   std::vector<std::shared_ptr<const Surrogate>> out;
   for (const char* kind : {"polynomial", "kriging", "rbf", "moving", "chaos", "blend"})
     out.push_back(fit_response(s.space, s.one, kind, {}, 1).surrogate);
+  const Data steep =
+      test::data_of(s.runs, [](const Eigen::VectorXd& x) { return std::exp(4 * x[0] + x[1]); });
+  out.push_back(kriging_fit({.average = 2})(s.space, s.one, 1));
+  out.push_back(warped_kriging_fit({.average = 2})(s.space, steep, 1));
   const Fit linear = polynomial_fit({parse_terms(s.space, "linear")});
   out.push_back(along_axis({linear})(s.space, s.curve, 1));
   out.push_back(along_components({linear})(s.space, s.curve, 1));

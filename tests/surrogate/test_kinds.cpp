@@ -2,10 +2,9 @@
 
 #include <renth/fit/methods.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/plan/latin_hypercube.hpp>
+#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kinds.hpp>
-#include <renth/surrogate/kriging.hpp>
 #include <support.hpp>
 
 using namespace renth;
@@ -17,11 +16,12 @@ TEST_CASE("a fit to part of few runs that scatter owes nothing to the fit to all
   const auto curved = [&](const Eigen::VectorXd& x) {
     return std::sin(6 * x[0]) + x[1] + 0.5 * noise.normal();
   };
-  Data data = data_of(latin_hypercube(space, {.runs = 24}, 5).points, curved, true);
+  Data data = data_of(spread_out(space, 24, 5), curved, true);
   std::vector<Eigen::Index> half;
   for (Eigen::Index i = 0; i < data.size(); i += 2) half.push_back(i);
   for (const char* kind : {"kriging", "chaos"})
     for (const FitMethod& method : surrogate_kind(kind).methods(space, data, {})) {
+      if (method.settings == "logarithmic scale") continue;  // which a sum does not ask for
       const auto whole = method.fit(space, data, 1);
       const auto again = method.again(*whole)(space, data.rows(half), 1);
       const auto alone = method.fit(space, data.rows(half), 1);
@@ -30,10 +30,10 @@ TEST_CASE("a fit to part of few runs that scatter owes nothing to the fit to all
   // Of an exact solver it takes over the kernel, and starts from the lengths.
   data.noisy = false;
   for (const FitMethod& method : surrogate_kind("kriging").methods(space, data, {})) {
+    if (method.settings == "logarithmic scale") continue;
     const auto whole = method.fit(space, data, 1);
     const auto again = method.again(*whole)(space, data.rows(half), 1);
-    CHECK(static_cast<const Kriging&>(*again).state().kernel ==
-          static_cast<const Kriging&>(*whole).state().kernel);
+    CHECK(likeliest_process(*again)->kernel == likeliest_process(*whole)->kernel);
   }
 }
 
@@ -45,8 +45,7 @@ TEST_CASE("a kind that nobody knows is refused with those there are") {
 TEST_CASE("bytes that no fit wrote are a surrogate or an error, and nothing else") {
   const Space space = cube(2);
   const Data data = data_of(
-      latin_hypercube(space, {.runs = 12}, 5).points,
-      [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; }, true);
+      spread_out(space, 12, 5), [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) + x[1]; }, true);
   Stream stream(1, "bits");
   int refused = 0;
   for (const char* kind : {"polynomial", "kriging", "rbf", "moving", "chaos"}) {

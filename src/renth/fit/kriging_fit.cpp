@@ -1,255 +1,93 @@
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
-#include <limits>
+#include <optional>
 #include <renth/base/error.hpp>
 #include <renth/fit/blocks.hpp>
+#include <renth/fit/kriging_average.hpp>
 #include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/kriging_search.hpp>
 #include <renth/fit/nearest_kriging_fit.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/fit/standardise.hpp>
-#include <renth/numeric/dense.hpp>
-#include <renth/numeric/descend.hpp>
 #include <renth/numeric/parallel.hpp>
-#include <renth/numeric/random.hpp>
-#include <renth/space/features.hpp>
+#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
 
 namespace renth {
 namespace {
 
-/// One local optimisation, counted.
-Descent descend(KrigingObjective& objective, const Eigen::VectorXd& start, std::vector<int>* evaluations) {
-  const int before = objective.evaluations(), lengths = objective.problem().lengths();
-  const bool nugget = start.size() > lengths;
-  const Descent found = renth::descend(
-      [&](const Eigen::VectorXd& t, Eigen::VectorXd* gradient) { return objective(t, gradient); }, start,
-      least_logs(lengths, nugget), most_logs(lengths, nugget), {.step_tolerance = 1e-4});
-  if (evaluations) evaluations->push_back(objective.evaluations() - before);
-  return found;
+constexpr Kernel tried_kernels[] = {Kernel::matern52, Kernel::product52, Kernel::gaussian, Kernel::matern32};
+
+/// A response that is not analytic costs most with the Gaussian: it has to be seven times likelier.
+double handicap_of(Kernel kernel) {
+  return kernel == Kernel::gaussian ? 2 : 0;
 }
 
-/// Points to look at: equal lengths from short to long, then random ones.
-std::vector<Eigen::VectorXd> screening_points(int lengths, bool nugget, int count, Seed seed) {
-  std::vector<Eigen::VectorXd> out;
-  Stream stream(seed, "kriging starts");
-  const int equal = std::min(6, count);
-  for (int i = 0; i < count; ++i) {
-    Eigen::VectorXd t(lengths + nugget);
-    for (Eigen::Index j = 0; j < lengths; ++j)
-      t[j] = i < equal ? std::log(0.15) + i * std::log(20.0) / std::max(1, equal - 1)
-                       : std::log(0.1) + stream.uniform() * std::log(100.0);
-    if (nugget) t[lengths] = std::log(1e-6) + (i % 3) * std::log(300.0);
-    out.push_back(std::move(t));
-  }
+/// Where the criterion of one kernel is least.
+KrigingMode mode_of(const Space& space, const Data& data, const KrigingOptions& options,
+                    const Standardised& outputs, Seed seed) {
+  KrigingMode out;
+  KrigingObjective objective(kriging_problem(space, data, outputs.z, options));
+  const Descent best = search_lengths(objective, space, data, options, outputs.spread, seed, out.noise);
+  if (!std::isfinite(best.value))
+    throw Error("the correlation matrix stays singular", "fit kriging",
+                "allow a nugget, or remove near-duplicate runs");
+  out.problem = objective.problem();
+  out.at = best.at;
+  out.value = best.value;
+  out.handicap = handicap_of(*options.kernel);
   return out;
 }
 
-Descent minimise(KrigingObjective& objective, bool nugget, const KrigingOptions& options, Seed seed) {
-  const int lengths = objective.problem().lengths();
-  if (options.warm_start.size() == static_cast<std::size_t>(lengths + nugget))
-    return descend(objective, Eigen::Map<const Eigen::VectorXd>(options.warm_start.data(), lengths + nugget),
-                   options.evaluations);
-  std::vector<Descent> looked;
-  for (const Eigen::VectorXd& t : screening_points(lengths, nugget, options.screening, seed))
-    looked.push_back({t, objective(t, nullptr)});
-  std::stable_sort(looked.begin(), looked.end(),
-                   [](const Descent& a, const Descent& b) { return a.value < b.value; });
-  Descent best;
-  for (int s = 0; s < options.starts && s < static_cast<int>(looked.size()); ++s) {
-    const Descent found = descend(objective, looked[s].at, options.evaluations);
-    if (found.value < best.value) best = found;
-  }
-  return best;
+/// The modes of several kernels, the one with the best criterion first.
+std::vector<KrigingMode> modes_of(const Space& space, const Data& data, const KrigingOptions& options,
+                                  const Standardised& outputs, Seed seed) {
+  if (options.kernel) return {mode_of(space, data, options, outputs, seed)};
+  std::optional<KrigingMode> found[std::size(tried_kernels)];
+  std::vector<int> counts[std::size(tried_kernels)];
+  parallel_for(std::int64_t(std::size(tried_kernels)), [&](std::int64_t k) {
+    KrigingOptions one = options;
+    one.kernel = tried_kernels[k];
+    if (options.evaluations) one.evaluations = &counts[k];
+    try {
+      found[k] = mode_of(space, data, one, outputs, seed);
+    } catch (const Error&) {
+      if (k == 0) throw;  // the others are tried besides
+    }
+  });
+  for (const auto& c : counts)
+    if (options.evaluations) options.evaluations->insert(options.evaluations->end(), c.begin(), c.end());
+  std::vector<KrigingMode> out;
+  for (auto& mode : found)
+    if (mode) out.push_back(std::move(*mode));
+  std::stable_sort(out.begin(), out.end(), [](const KrigingMode& a, const KrigingMode& b) {
+    return a.value + a.handicap < b.value + b.handicap;
+  });
+  return out;
 }
 
-bool replicates_differ(const Data& data) {
-  const std::vector<int> group = replicate_groups(data);
-  std::vector<double> first(group.size(), std::numeric_limits<double>::quiet_NaN());
-  for (std::size_t i = 0; i < group.size(); ++i) {
-    double& known = first[group[i]];
-    if (std::isnan(known)) known = data.outputs(Eigen::Index(i), 0);
-    if (known != data.outputs(Eigen::Index(i), 0)) return true;
-  }
-  return false;
+std::unique_ptr<const Surrogate> kriging_of(const KrigingMode& mode, const Space& space, const Terms& trend,
+                                            const Standardised& outputs) {
+  KrigingObjective objective(mode.problem);
+  const double inflation = left_out_scale(objective, mode.at);
+  Kriging::State s = kriging_at(objective, mode.at, space, trend, outputs, mode.noise, inflation);
+  s.runs = objective.scaled_runs();
+  s.terms = mode.problem.trend;
+  return std::make_unique<Kriging>(std::move(s));
+}
+
+/// Whether what the runs leave open is worth while, and known how to be drawn.
+bool averages(const KrigingOptions& options, const Data& data) {
+  using Nugget = KrigingOptions::Nugget;
+  return options.average > 0 && data.size() <= options.most_averaged &&
+         options.criterion == KrigingCriterion::likelihood && options.nugget != Nugget::fixed &&
+         options.nugget != Nugget::replicates;
 }
 
 void refuse_what_cannot_be_fitted(const Data& data) {
   if (group_count(replicate_groups(data)) < 2)
     throw Error("kriging needs at least two different runs", "fit kriging", "add runs");
-}
-
-/// The noise variance that the options give, in the response's unit.
-double noise_of(const Data& data, const KrigingOptions& options) {
-  if (options.nugget == KrigingOptions::Nugget::fixed) return options.noise_variance;
-  const PureError pure = pure_error(data, data.outputs.col(0), Eigen::VectorXd::Ones(data.size()));
-  if (pure.df == 0)
-    throw Error("no run is repeated, so replicates say nothing about the noise", "fit kriging",
-                "repeat some runs, or let the nugget be estimated");
-  return pure.ss / pure.df;
-}
-
-/// A noise variance that is known is a share of a σ² that is not: found in turns.
-Descent minimise_with_noise(KrigingObjective& objective, double noise, const KrigingOptions& options,
-                            Seed seed) {
-  KrigingOptions turn = options;
-  objective.set_nugget(noise);  // of outputs with variance 1
-  Descent best;
-  for (int round = 0; round < 5; ++round) {
-    best = minimise(objective, false, turn, seed);
-    if (!std::isfinite(best.value)) return best;
-    objective(best.at, nullptr);
-    objective.set_nugget(noise / std::max(objective.sigma2(), 1e-12));
-    turn.warm_start.assign(best.at.data(), best.at.data() + best.at.size());
-  }
-  return best;
-}
-
-/// As many runs, drawn at random.
-Data part_of(const Data& data, int count, Seed seed) {
-  std::vector<Eigen::Index> rows;
-  const std::vector<int> order = Stream(seed, "kriging part").permutation(int(data.size()));
-  for (int i = 0; i < count; ++i) rows.push_back(order[i]);
-  std::sort(rows.begin(), rows.end());
-  return data.rows(rows);
-}
-
-/// Where the search on a part of the runs ended.
-std::vector<double> start_on_part(const Space& space, const Data& data, KrigingOptions options, Seed seed) {
-  const Data part = part_of(data, options.part, seed);
-  options.part = std::numeric_limits<int>::max();
-  const auto fitted = kriging_fit(options)(space, part, seed);
-  return static_cast<const Kriging&>(*fitted).state().warm_start();
-}
-
-/// Mean of e_i²/variance_i over the runs, each left out: the estimate of σ² of F. Bachoc, Computational
-/// Statistics & Data Analysis 66, 2013, equation 4, over that by likelihood. A kernel that is smoother than
-/// the response shows here.
-double left_out_scale(KrigingObjective& objective, const Eigen::VectorXd& t) {
-  const double n = double(objective.problem().y.size()), p = double(objective.problem().trend.cols());
-  Eigen::VectorXd error, variance;
-  objective.left_out(t, error, variance);
-  return (error.array().square() / variance.array()).mean() / (objective.sigma2() * n / (n - p));
-}
-
-/// One fit for each of several kernels; the one with the best criterion.
-std::unique_ptr<const Surrogate> likeliest(const Space& space, const Data& data, KrigingOptions options,
-                                           Seed seed) {
-  std::unique_ptr<const Surrogate> best[4];
-  const Kernel kernels[] = {Kernel::matern52, Kernel::product52, Kernel::gaussian, Kernel::matern32};
-  std::vector<int>* counted = options.evaluations;
-  std::vector<int> counts[4];
-  parallel_for(4, [&](std::int64_t k) {
-    KrigingOptions one = options;
-    one.kernel = kernels[k];
-    if (counted) one.evaluations = &counts[k];
-    try {
-      best[k] = kriging_fit(one)(space, data, seed);
-    } catch (const Error&) {
-      if (k == 0) throw;  // the others are tried besides
-    }
-  });
-  std::size_t chosen = 0;
-  for (std::size_t k = 1; k < 4; ++k) {
-    // A response that is not analytic costs most with the Gaussian: it has to be seven times likelier.
-    const auto value = [&](std::size_t i) {
-      const double log_likelihood = static_cast<const Kriging&>(*best[i]).state().log_likelihood;
-      return kernels[i] == Kernel::gaussian ? log_likelihood - 2 : log_likelihood;
-    };
-    if (best[k] && value(k) > value(chosen)) chosen = k;
-  }
-  for (const auto& c : counts)
-    if (counted) counted->insert(counted->end(), c.begin(), c.end());
-  return std::move(best[chosen]);
-}
-
-/// The runs of one fit, checked; outputs are standardised, which keeps offsets like 1e9 ± 1 harmless.
-KrigingProblem problem_of(const Space& space, const Data& data, const Eigen::VectorXd& y,
-                          const KrigingOptions& options) {
-  KrigingProblem problem{features(space, data.inputs),
-                         feature_lengths(space),
-                         y,
-                         model_matrix(space, trend_terms(space, options.trend), data.inputs),
-                         *options.kernel,
-                         options.criterion,
-                         options.prior};
-  if (problem.trend.cols() >= y.size() || column_rank(problem.trend) < problem.trend.cols())
-    throw Error(
-        fmt::format("{} runs cannot tell the {} terms of the trend apart", y.size(), problem.trend.cols()),
-        "fit kriging", "use a shorter trend, such as constant, or add runs");
-  return problem;
-}
-
-/// Without a nugget if that will do; with one if that is clearly likelier. \param nugget  is set then.
-Descent minimise_with_nugget_if_needed(KrigingObjective& objective, const KrigingOptions& options, Seed seed,
-                                       bool& nugget) {
-  const int lengths = objective.problem().lengths();
-  const Descent best = minimise(objective, nugget, options, seed);
-  if (nugget || options.nugget != KrigingOptions::Nugget::when_needed || !options.warm_start.empty())
-    return best;
-  Eigen::VectorXd start(lengths + 1);
-  if (std::isfinite(best.value))
-    start << best.at, std::log(1e-3);
-  else
-    start << Eigen::VectorXd::Constant(lengths, std::log(0.7)), std::log(1e-3);
-  const Descent with = descend(objective, start, options.evaluations);
-  if (!(with.value < best.value - 2)) return best;
-  nugget = true;
-  return with;
-}
-
-/// The best lengths, and whether the runs scatter. \param spread  of the outputs.
-Descent search_lengths(KrigingObjective& objective, const Space& space, const Data& data,
-                       const KrigingOptions& options, double spread, Seed seed, bool& nugget) {
-  using Nugget = KrigingOptions::Nugget;
-  const auto lengths = std::size_t(objective.problem().lengths());
-  KrigingOptions search = options;
-  if (data.size() > options.part && options.warm_start.empty())
-    search.warm_start = start_on_part(space, data, options, seed);
-  const bool warm_noise = search.warm_start.size() == lengths + 1;
-  if (options.nugget == Nugget::fixed || options.nugget == Nugget::replicates) {
-    const double noise = noise_of(data, options) / (spread * spread);
-    if (warm_noise) search.warm_start.pop_back();
-    nugget = noise > 0;
-    return minimise_with_noise(objective, noise, search, seed);
-  }
-  nugget = options.nugget == Nugget::estimated ||
-           (options.nugget == Nugget::when_needed && (data.noisy || warm_noise || replicates_differ(data)));
-  if (nugget && search.warm_start.size() == lengths) search.warm_start.push_back(std::log(1e-3));
-  return minimise_with_nugget_if_needed(objective, search, seed, nugget);
-}
-
-/// With the kernel known and no more runs than can be looked at as a whole.
-std::unique_ptr<const Surrogate> fit_dense(const Space& space, const Data& data,
-                                           const KrigingOptions& options, const Standardised& outputs,
-                                           Seed seed) {
-  const double spread = outputs.spread, n = double(data.size());
-  KrigingObjective objective(problem_of(space, data, outputs.z, options));
-  bool nugget = false;
-  const Descent best = search_lengths(objective, space, data, options, spread, seed, nugget);
-  if (!std::isfinite(best.value))
-    throw Error("the correlation matrix stays singular", "fit kriging",
-                "allow a nugget, or remove near-duplicate runs");
-  const int lengths = objective.problem().lengths();
-  Kriging::State s;
-  s.log_likelihood = -objective(best.at, nullptr);
-  s.space = Space(space.parameters());
-  s.kernel = *options.kernel;
-  s.trend = trend_terms(space, options.trend);
-  s.theta = best.at.head(lengths).array().exp();
-  s.nugget = best.at.size() > lengths ? std::exp(best.at[lengths])
-                                      : std::max(KrigingObjective::floor, objective.problem().nugget);
-  s.nugget_is_noise = nugget;
-  s.centre = outputs.centre;
-  s.beta = spread * objective.beta();
-  s.sigma2 = objective.sigma2() * n / (n - double(s.trend.size())) * spread * spread;
-  s.sigma2 *= std::max(1.0, left_out_scale(objective, best.at));
-  s.runs = objective.scaled_runs();
-  s.terms = objective.problem().trend;
-  s.weights = spread * objective.weights();
-  return std::make_unique<Kriging>(std::move(s));
 }
 
 }  // namespace
@@ -261,16 +99,37 @@ Fit kriging_fit(KrigingOptions options) {
         refuse_what_cannot_be_fitted(data);
         const Standardised outputs = standardise(data, "kriging");
         if (data.size() > options.most_dense) return nearest_kriging_fit(options)(space, data, seed);
+        KrigingOptions known = options;
         if (!options.kernel && data.size() > options.part) {
           // On a part of the runs it shows as well.
-          const auto part = kriging_fit(options)(space, part_of(data, options.part, seed), seed);
-          KrigingOptions known = options;
-          known.kernel = static_cast<const Kriging&>(*part).state().kernel;
-          known.warm_start = static_cast<const Kriging&>(*part).state().warm_start();
-          return kriging_fit(known)(space, data, seed);
+          known.average = 0;
+          const auto part = kriging_fit(known)(space, part_of(data, options.part, seed), seed);
+          known.kernel = likeliest_process(*part)->kernel;
+          known.warm_start = likeliest_process(*part)->warm_start();
         }
-        if (!options.kernel) return likeliest(space, data, options, seed);
-        return fit_dense(space, data, options, outputs, seed);
+        const Terms trend = trend_terms(space, options.trend);
+        const std::vector<KrigingMode> modes = modes_of(space, data, known, outputs, seed);
+        if (!averages(options, data)) return kriging_of(modes.front(), space, trend, outputs);
+        return average_krigings(modes, options.average, space, trend, outputs, seed);
+      });
+}
+
+Fit kriging_again(KrigingOptions options, const Surrogate& whole) {
+  const auto* averaged = dynamic_cast<const AveragedKriging*>(&whole);
+  if (!averaged) {
+    options.kernel = likeliest_process(whole)->kernel;
+    options.warm_start = likeliest_process(whole)->warm_start();
+    options.average = 0;
+    return kriging_fit(options);
+  }
+  return without_blocks(
+      [options, averaged](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
+        check_data(space, data);
+        refuse_what_cannot_be_fitted(data);
+        const Standardised outputs = standardise(data, "kriging");
+        KrigingOptions own = options;
+        own.kernel = averaged->state().modes.front().kernel;
+        return average_again(*averaged, kriging_problem(space, data, outputs.z, own), space, outputs);
       });
 }
 

@@ -37,6 +37,11 @@ struct KrigingOptions {
   int part = 400;
   /// Beyond this many runs each is predicted from its nearest ones only (see NearestKriging).
   int most_dense = 3000;
+  /// Of how many draws from what the runs leave open the surrogate is the average (see average_krigings());
+  /// 0: of the likeliest alone.
+  int average = 0;
+  /// With more runs than this the likeliest stands for all.
+  int most_averaged = 150;
   /// Where the first start begins: ln θ a length, then ln nugget if one is estimated. Empty: the best
   /// screened point. With it, no other start is made.
   std::vector<double> warm_start;
@@ -50,5 +55,8 @@ struct KrigingOptions {
 /// \throws Error  fewer than two different runs; a response that never varies; NaN; no more runs than terms
 ///                in the trend; `replicates` without any.
 Fit kriging_fit(KrigingOptions options = {});
+
+/// The same again on part of the runs, from where the fit to all ended. \param whole  outlives what is made.
+Fit kriging_again(KrigingOptions options, const Surrogate& whole);
 
 }  // namespace renth

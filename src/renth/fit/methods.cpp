@@ -11,13 +11,12 @@
 #include <renth/fit/polynomial_fit.hpp>
 #include <renth/fit/rbf_fit.hpp>
 #include <renth/fit/regression.hpp>
+#include <renth/fit/warped_fit.hpp>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/chaos.hpp>
 #include <renth/surrogate/components.hpp>
 #include <renth/surrogate/data.hpp>
-#include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/moving.hpp>
-#include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/polynomial.hpp>
 
 namespace renth {
@@ -63,27 +62,31 @@ std::vector<FitMethod> kriging_methods(const Space& space, const Data& data, con
   options.noise_variance = request.noise_variance;
   options.prior = request.prior;
   options.kernel = request.kernel;
+  if (data.outputs.cols() == 1) options.average = 12;
   // With few runs cross-validation cannot tell whether a trend helps; with very many it takes minutes.
   std::vector<std::string> trends = {"constant"};
   if (data.size() >= 10 * space.size() && data.size() <= options.most_dense) trends.push_back("linear");
   if (!request.trend.empty()) trends = {request.trend};
+  const bool afresh = sought_afresh(data);
+  const std::string kernel = request.kernel ? std::string(name(*request.kernel)) + ", " : "";
   std::vector<FitMethod> out;
   for (const std::string& trend : trends) {
     KrigingOptions o = options;
     o.trend = trend;
-    const auto again = [o, afresh = sought_afresh(data)](const Surrogate& whole) {
-      if (afresh) return kriging_fit(o);
-      KrigingOptions part = o;
-      const auto* near = dynamic_cast<const NearestKriging*>(&whole);
-      const Process& process =
-          near ? static_cast<const Process&>(near->state()) : static_cast<const Kriging&>(whole).state();
-      part.kernel = process.kernel;
-      part.warm_start = process.warm_start();
-      return kriging_fit(part);
+    const auto again = [o, afresh](const Surrogate& whole) {
+      return afresh ? kriging_fit(o) : kriging_again(o, whole);
     };
-    std::string settings = trend == "constant" || trend == "1" ? "constant" : trend + " trend";
-    if (request.kernel) settings = std::string(name(*request.kernel)) + ", " + settings;
-    out.push_back({"kriging", settings, kriging_fit(o), again});
+    out.push_back({"kriging", kernel + (trend == "constant" || trend == "1" ? "constant" : trend + " trend"),
+                   kriging_fit(o), again});
+  }
+  if (data.outputs.cols() == 1 && request.criterion == KrigingCriterion::likelihood &&
+      (request.nugget == KrigingOptions::Nugget::when_needed ||
+       request.nugget == KrigingOptions::Nugget::none ||
+       request.nugget == KrigingOptions::Nugget::estimated)) {
+    KrigingOptions o = options;
+    o.trend = trends.front();
+    const auto again = [o](const Surrogate& whole) { return warped_kriging_again(o, whole); };
+    out.push_back({"kriging", kernel + "logarithmic scale", warped_kriging_fit(o), again});
   }
   return out;
 }

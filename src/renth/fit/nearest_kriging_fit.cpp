@@ -10,6 +10,7 @@
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/features.hpp>
+#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
@@ -57,9 +58,10 @@ std::vector<double> dense_start(const Space& space, const Data& data, const Krig
   std::sort(rows.begin(), rows.end());
   KrigingOptions part = options;
   part.part = part.most_dense = std::numeric_limits<int>::max();
+  part.average = 0;
   const auto dense = kriging_fit(part)(space, data.rows(rows), seed);
-  kernel = static_cast<const Kriging&>(*dense).state().kernel;
-  return static_cast<const Kriging&>(*dense).state().warm_start();
+  kernel = likeliest_process(*dense)->kernel;
+  return likeliest_process(*dense)->warm_start();
 }
 
 Eigen::VectorXd likeliest_local_lengths(VecchiaLikelihood& likelihood, const Eigen::VectorXd& start,

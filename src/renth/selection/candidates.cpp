@@ -13,8 +13,6 @@
 #include <renth/selection/idle.hpp>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/data.hpp>
-#include <renth/surrogate/kriging.hpp>
-#include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/reduced.hpp>
 #include <renth/terms/confounding.hpp>
 
@@ -92,10 +90,10 @@ Candidate chosen_polynomial(const Space& space, const Data& data, const FitReque
           complexity_of("polynomial")};
 }
 
-Candidate on_fewer_parameters(const Candidate& candidate, const Kriging& lengths) {
+Candidate on_fewer_parameters(const Candidate& candidate, const Process& lengths) {
   KrigingOptions options;
-  options.kernel = lengths.state().kernel;
-  options.warm_start = lengths.state().warm_start();
+  options.kernel = lengths.kernel;
+  options.warm_start = lengths.warm_start();
   const FitMethod inner = candidate.method;
   const auto active = active_parameters_of(options);
   Candidate out = candidate;

@@ -23,7 +23,7 @@ Candidate chosen_polynomial(const Space& space, const Data& data, const FitReque
                             const TermChoice& choice, std::vector<TermSelection>& selections);
 
 /// A candidate on the parameters that matter to a kriging that has been fitted.
-Candidate on_fewer_parameters(const Candidate& candidate, const Kriging& lengths);
+Candidate on_fewer_parameters(const Candidate& candidate, const Process& lengths);
 
 /// A candidate for a curve, an axis point at a time.
 Candidate point_by_point(const Space& space, const Data& data, const Candidate& shapes,

@@ -17,9 +17,10 @@
 #include <renth/selection/contest.hpp>
 #include <renth/selection/idle.hpp>
 #include <renth/surrogate/along.hpp>
+#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/data.hpp>
-#include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <renth/surrogate/reduced.hpp>
 #include <renth/surrogate/rescaled.hpp>
@@ -31,11 +32,11 @@ using Index = Eigen::Index;
 constexpr std::size_t none = Contest::none;
 
 /// The kriging whose lengths tell which parameters matter, if one was fitted.
-const Kriging* lengths_of(const std::vector<Entry>& entries) {
+const Process* lengths_of(const std::vector<Entry>& entries) {
   for (const Entry& e : entries) {
     if (!e.usable()) continue;
-    const Surrogate* s = e.surrogate.get();
-    if (const auto* kriging = dynamic_cast<const Kriging*>(s)) return kriging;
+    const Process* process = likeliest_process(*e.surrogate);
+    if (process && !dynamic_cast<const NearestKriging*>(e.surrogate.get())) return process;
   }
   return nullptr;
 }
@@ -44,7 +45,7 @@ const Kriging* lengths_of(const std::vector<Entry>& entries) {
 /// kriging, and the kinds that treat all parameters alike.
 std::vector<Candidate> without_idle(const Space& space, const Data& data, const std::vector<Entry>& entries) {
   std::vector<Candidate> out;
-  const Kriging* lengths = lengths_of(entries);
+  const Process* lengths = lengths_of(entries);
   if (!lengths || data.outputs.cols() > 1) return out;
   const Data levelled = without_block_effects(space, data);
   if (Index(active_parameters(space, levelled, *lengths).size()) == space.size()) return out;

@@ -6,13 +6,14 @@
 #include <renth/numeric/random.hpp>
 #include <renth/selection/idle.hpp>
 #include <renth/space/features.hpp>
+#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
 
 namespace renth {
 
-std::vector<Eigen::Index> active_parameters(const Space& space, const Data& data, const Kriging& fitted,
+std::vector<Eigen::Index> active_parameters(const Space& space, const Data& data, const Process& fitted,
                                             double cost) {
-  const Kriging::State& s = fitted.state();
+  const Process& s = fitted;
   const Eigen::VectorXd y = data.outputs.col(0);
   const double spread = std::sqrt((y.array() - y.mean()).square().mean());
   const std::vector<int> length = feature_lengths(space), parameter = feature_parameters(space);
@@ -51,7 +52,7 @@ std::function<std::vector<Eigen::Index>(const Space&, const Data&, Seed)> active
     KrigingOptions options) {
   return [options](const Space& space, const Data& data, Seed seed) {
     const auto fitted = kriging_fit(options)(space, data, seed);
-    return active_parameters(space, data, static_cast<const Kriging&>(*fitted));
+    return active_parameters(space, data, *likeliest_process(*fitted));
   };
 }
 

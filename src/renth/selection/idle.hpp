@@ -3,7 +3,7 @@
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/surrogate/data.hpp>
-#include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/process.hpp>
 
 namespace renth {
 
@@ -12,7 +12,7 @@ namespace renth {
 /// Akaike's criterion charges for a parameter. One likelihood a parameter, nothing is refitted.
 ///
 /// \param data  the runs that it was fitted to. \returns  ascending; never none.
-std::vector<Eigen::Index> active_parameters(const Space& space, const Data& data, const Kriging& fitted,
+std::vector<Eigen::Index> active_parameters(const Space& space, const Data& data, const Process& fitted,
                                             double cost = 1);
 
 /// The same for use in on_active_parameters: fits the kriging first, from `warm_start` if that is given.

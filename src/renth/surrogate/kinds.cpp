@@ -2,6 +2,7 @@
 
 #include <cmath>
 #include <renth/surrogate/along.hpp>
+#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/chaos.hpp>
 #include <renth/surrogate/components.hpp>
@@ -14,6 +15,7 @@
 #include <renth/surrogate/rbf.hpp>
 #include <renth/surrogate/reduced.hpp>
 #include <renth/surrogate/rescaled.hpp>
+#include <renth/surrogate/warped.hpp>
 
 namespace renth {
 namespace {
@@ -26,6 +28,7 @@ struct Layout {
 };
 const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
                           {"kriging", 2, Kriging::load},
+                          {"averaged-kriging", 1, AveragedKriging::load},
                           {"nearest-kriging", 1, NearestKriging::load},
                           {"chaos", 1, Chaos::load},
                           {"rbf", 1, Rbf::load},
@@ -33,14 +36,39 @@ const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
                           {"blend", 1, Blend::load},
                           {"reduced", 1, Reduced::load},
                           {"rescaled", 1, Rescaled::load},
+                          {"warped", 1, Warped::load},
                           {"along", 2, Along::load},
                           {"components", 1, Components::load},
                           {"feasibility", 1, Feasibility::load}};
+
+/// Kernels with their shares, the largest first.
+std::string describe_average(const AveragedKriging::State& s) {
+  std::string out;
+  double noise = 0;
+  for (const Kriging::State& mode : s.modes) {
+    double share = 0;
+    for (std::size_t m = 0; m < s.members.size(); ++m) {
+      if (s.members[m].kernel != mode.kernel) continue;
+      share += s.shares[Eigen::Index(m)];
+      if (s.members[m].nugget_is_noise)
+        noise += s.shares[Eigen::Index(m)] * s.members[m].sigma2 * s.members[m].nugget;
+    }
+    out += fmt::format("{}{}{} kernel", out.empty() ? "" : ", ",
+                       s.modes.size() > 1 ? fmt::format("{:.0f} % ", 100 * share) : "", name(mode.kernel));
+  }
+  return out + fmt::format(", {} draws", s.members.size()) +
+         (noise > 0 ? fmt::format(", noise {:.3g}", std::sqrt(noise)) : "");
+}
 
 }  // namespace
 
 std::string describe_fit(const Surrogate& surrogate) {
   if (const auto* s = dynamic_cast<const Rescaled*>(&surrogate)) return describe_fit(*s->inner());
+  if (const auto* s = dynamic_cast<const Warped*>(&surrogate)) {
+    const LogScale& scale = s->scale();
+    return fmt::format("ln({}y {} {:.3g}), {}", scale.sign < 0 ? "-" : "", scale.shift < 0 ? "-" : "+",
+                       std::abs(scale.shift), describe_fit(s->inner()));
+  }
   if (const auto* s = dynamic_cast<const Reduced*>(&surrogate)) {
     const std::string inner = describe_fit(s->inner());
     return fmt::format("{}{}{} parameters", inner, inner.empty() ? "" : ", ", s->kept().size());
@@ -50,6 +78,7 @@ std::string describe_fit(const Surrogate& surrogate) {
                        s->state().nugget_is_noise
                            ? fmt::format(", noise {:.3g}", std::sqrt(s->state().sigma2 * s->state().nugget))
                            : "");
+  if (const auto* s = dynamic_cast<const AveragedKriging*>(&surrogate)) return describe_average(s->state());
   if (const auto* s = dynamic_cast<const NearestKriging*>(&surrogate))
     return fmt::format("{} kernel, {} nearest runs", name(s->state().kernel),
                        int(NearestKriging::neighbours));

@@ -14,6 +14,9 @@ class Rescaled final : public Surrogate {
   std::string_view kind() const override { return inner_->kind(); }
   void check(Points points) const override { inner_->check(points); }
   Prediction answer(Points points, Want want) const override;
+  Intervals intervals(const Prediction& prediction, double level) const override {
+    return inner_->intervals(prediction, level);
+  }
   Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   double factor() const { return factor_; }

@@ -13,11 +13,13 @@
 #include <renth/fit/on_active_parameters.hpp>
 #include <renth/fit/polynomial_fit.hpp>
 #include <renth/fit/rbf_fit.hpp>
+#include <renth/fit/warped_fit.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/predict/model_file.hpp>
 #include <renth/predict/predictor.hpp>
 #include <renth/quality/cross_validation.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
@@ -41,6 +43,12 @@ double weight_of(const Surrogate& s) {
     return k->state().residual.cwiseAbs().sum() / std::sqrt(k->state().nugget);
   if (const auto* k = dynamic_cast<const Rbf*>(&s)) return k->state().weights.cwiseAbs().sum();
   if (const auto* k = dynamic_cast<const Rescaled*>(&s)) return weight_of(*k->inner());
+  if (const auto* k = dynamic_cast<const AveragedKriging*>(&s)) {
+    double most = 0;
+    for (const Kriging::State& member : k->state().members)
+      most = std::max(most, member.weights.cwiseAbs().sum());
+    return most;
+  }
   return 0;
 }
 
@@ -118,6 +126,9 @@ int main(int argc, char** argv) {
   for (const std::string& kernel : kernel_words.all())
     add("kriging, " + kernel, kriging_fit({.kernel = kernel_words.value(kernel, ""), .trend = "linear"}),
         data);
+  add("kriging, averaged", kriging_fit({.average = 8}), data);
+  add("kriging of the logarithm", warped_kriging_fit({.kernel = Kernel::matern52}),
+      data_of(data.inputs, [&](const Eigen::VectorXd& x) { return std::exp(2 * f(x)); }));
   add("kriging by nearest runs", nearest_kriging_fit({.kernel = Kernel::matern32}), data);
   add("chaos", chaos_fit(), data);
   for (const std::string& basis : radial_basis_words.all())
