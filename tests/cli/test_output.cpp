@@ -263,8 +263,10 @@ TEST_CASE("where runs fail is shaded where the rule speaks of the axes, and said
   for (int i = 0; i < 36; ++i) {
     const bool works = i % 3 == 1;
     table += std::to_string(0.1 * i) + "," + std::to_string(i * 7 % 36 / 36.0) + "," +
-             (i % 3 == 0 ? "cork" : works ? "foam" : "steel") + "," + (works ? "1" : "") + "," +
-             (works ? "done" : "failed") + "\n";
+             (i % 3 == 0 ? "cork"
+              : works    ? "foam"
+                         : "steel") +
+             "," + (works ? "1" : "") + "," + (works ? "done" : "failed") + "\n";
   }
   tool.write("t.csv", table);
   REQUIRE(tool("import t.csv").status == 0);

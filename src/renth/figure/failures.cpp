@@ -93,8 +93,8 @@ std::vector<Extent> where_it_holds(const SeparatingRule& rule, const Space& spac
 
 /// Shades where the rule says that runs fail, as far as it speaks of these two parameters.
 /// \returns  whether it does.
-bool draw_region(Gnuplot& g, const Space& space, const SeparatingRule& rule, Index x, Index y, const Extent& ex,
-                 const Extent& ey) {
+bool draw_region(Gnuplot& g, const Space& space, const SeparatingRule& rule, Index x, Index y,
+                 const Extent& ex, const Extent& ey) {
   if (std::none_of(rule.cuts.begin(), rule.cuts.end(),
                    [&](const Cut& cut) { return cut.parameter == x || cut.parameter == y; }))
     return false;
