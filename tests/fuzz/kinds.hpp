@@ -4,6 +4,6 @@
 namespace renth::fuzz {
 inline constexpr const char* kinds[] = {"polynomial", "kriging",     "nearest-kriging",  "rbf",      "moving",
                                         "chaos",      "blend",       "reduced",          "rescaled", "along",
-                                        "components", "feasibility", "averaged-kriging", "warped"};
+                                        "components", "feasibility", "kriging-ensemble", "warped"};
 inline constexpr int kind_count = sizeof kinds / sizeof *kinds;
 }  // namespace renth::fuzz

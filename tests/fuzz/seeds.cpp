@@ -47,8 +47,8 @@ std::vector<std::shared_ptr<const Surrogate>> all(const Small& s) {
     out.push_back(fit_response(s.space, s.one, kind, {}, 1).surrogate);
   const Data steep =
       test::data_of(s.runs, [](const Eigen::VectorXd& x) { return std::exp(4 * x[0] + x[1]); });
-  out.push_back(kriging_fit({.average = 2})(s.space, s.one, 1));
-  out.push_back(warped_kriging_fit({.average = 2})(s.space, steep, 1));
+  out.push_back(kriging_fit({.draws = 2})(s.space, s.one, 1));
+  out.push_back(warped_kriging_fit({.draws = 2})(s.space, steep, 1));
   const Fit linear = polynomial_fit({parse_terms(s.space, "linear")});
   out.push_back(along_axis({linear})(s.space, s.curve, 1));
   out.push_back(along_components({linear})(s.space, s.curve, 1));

@@ -2,9 +2,9 @@
 
 #include <renth/fit/methods.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kinds.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <support.hpp>
 
 using namespace renth;

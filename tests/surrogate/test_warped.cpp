@@ -98,7 +98,7 @@ TEST_CASE("intervals of a scale are those of the logarithm carried back, and hol
 TEST_CASE("slopes, joint covariance and the stored form of a scale") {
   const Space space = cube(3);
   const Data data = data_of(spread_out(space, 30, 2), product);
-  const auto fitted = warped_kriging_fit({.average = 6})(space, data, 1);
+  const auto fitted = warped_kriging_fit({.draws = 6})(space, data, 1);
   const Eigen::MatrixXd at = sample_region(space, 15, Values::physical, 4, "at");
   const Prediction p = fitted->predict(at, {.variance = true, .gradient = true});
   for (Eigen::Index j = 0; j < 3; ++j) {
@@ -119,7 +119,7 @@ TEST_CASE("slopes, joint covariance and the stored form of a scale") {
   std::vector<Eigen::Index> rest;
   for (Eigen::Index i = 0; i < data.size(); ++i)
     if (i != lowest) rest.push_back(i);
-  const auto without = warped_kriging_again({.average = 6}, *fitted)(space, data.rows(rest), 1);
+  const auto without = warped_kriging_again({.draws = 6}, *fitted)(space, data.rows(rest), 1);
   CHECK(without->predict(data.inputs.row(lowest)).mean(0, 0) ==
         doctest::Approx(data.outputs(lowest, 0)).epsilon(0.5));
 }

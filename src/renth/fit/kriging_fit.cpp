@@ -3,16 +3,16 @@
 #include <optional>
 #include <renth/base/error.hpp>
 #include <renth/fit/blocks.hpp>
-#include <renth/fit/kriging_average.hpp>
+#include <renth/fit/kriging_draws.hpp>
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/kriging_search.hpp>
 #include <renth/fit/nearest_kriging_fit.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/fit/standardise.hpp>
 #include <renth/numeric/parallel.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 
 namespace renth {
 namespace {
@@ -77,10 +77,10 @@ std::unique_ptr<const Surrogate> kriging_of(const KrigingMode& mode, const Space
   return std::make_unique<Kriging>(std::move(s));
 }
 
-/// Whether what the runs leave open is worth while, and known how to be drawn.
-bool averages(const KrigingOptions& options, const Data& data) {
+/// Whether other krigings are to be drawn, and it is known how.
+bool draws_for(const KrigingOptions& options, const Data& data) {
   using Nugget = KrigingOptions::Nugget;
-  return options.average > 0 && data.size() <= options.most_averaged &&
+  return options.draws > 0 && data.size() <= options.most_drawn_for &&
          options.criterion == KrigingCriterion::likelihood && options.nugget != Nugget::fixed &&
          options.nugget != Nugget::replicates;
 }
@@ -102,34 +102,34 @@ Fit kriging_fit(KrigingOptions options) {
         KrigingOptions known = options;
         if (!options.kernel && data.size() > options.part) {
           // On a part of the runs it shows as well.
-          known.average = 0;
+          known.draws = 0;
           const auto part = kriging_fit(known)(space, part_of(data, options.part, seed), seed);
           known.kernel = likeliest_process(*part)->kernel;
           known.warm_start = likeliest_process(*part)->warm_start();
         }
         const Terms trend = trend_terms(space, options.trend);
         const std::vector<KrigingMode> modes = modes_of(space, data, known, outputs, seed);
-        if (!averages(options, data)) return kriging_of(modes.front(), space, trend, outputs);
-        return average_krigings(modes, options.average, space, trend, outputs, seed);
+        if (!draws_for(options, data)) return kriging_of(modes.front(), space, trend, outputs);
+        return kriging_ensemble(modes, options.draws, space, trend, outputs, seed);
       });
 }
 
 Fit kriging_again(KrigingOptions options, const Surrogate& whole) {
-  const auto* averaged = dynamic_cast<const AveragedKriging*>(&whole);
-  if (!averaged) {
+  const auto* ensemble = dynamic_cast<const KrigingEnsemble*>(&whole);
+  if (!ensemble) {
     options.kernel = likeliest_process(whole)->kernel;
     options.warm_start = likeliest_process(whole)->warm_start();
-    options.average = 0;
+    options.draws = 0;
     return kriging_fit(options);
   }
   return without_blocks(
-      [options, averaged](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
+      [options, ensemble](const Space& space, const Data& data, Seed) -> std::unique_ptr<const Surrogate> {
         check_data(space, data);
         refuse_what_cannot_be_fitted(data);
         const Standardised outputs = standardise(data, "kriging");
         KrigingOptions own = options;
-        own.kernel = averaged->state().modes.front().kernel;
-        return average_again(*averaged, kriging_problem(space, data, outputs.z, own), space, outputs);
+        own.kernel = ensemble->state().modes.front().kernel;
+        return ensemble_again(*ensemble, kriging_problem(space, data, outputs.z, own), space, outputs);
       });
 }
 

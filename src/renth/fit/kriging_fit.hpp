@@ -37,11 +37,10 @@ struct KrigingOptions {
   int part = 400;
   /// Beyond this many runs each is predicted from its nearest ones only (see NearestKriging).
   int most_dense = 3000;
-  /// Of how many draws from what the runs leave open the surrogate is the average (see average_krigings());
-  /// 0: of the likeliest alone.
-  int average = 0;
+  /// How many other krigings that the runs allow the variance takes in (see kriging_ensemble()); 0: none.
+  int draws = 0;
   /// With more runs than this the likeliest stands for all.
-  int most_averaged = 150;
+  int most_drawn_for = 150;
   /// Where the first start begins: ln θ a length, then ln nugget if one is estimated. Empty: the best
   /// screened point. With it, no other start is made.
   std::vector<double> warm_start;

@@ -9,9 +9,9 @@
 #include <renth/numeric/dense.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/features.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 
 namespace renth {
 namespace {
@@ -91,7 +91,7 @@ Descent minimise_with_noise(KrigingObjective& objective, double noise, const Kri
 std::vector<double> start_on_part(const Space& space, const Data& data, KrigingOptions options, Seed seed) {
   const Data part = part_of(data, options.part, seed);
   options.part = std::numeric_limits<int>::max();
-  options.average = 0;
+  options.draws = 0;
   return likeliest_process(*kriging_fit(options)(space, part, seed))->warm_start();
 }
 

@@ -62,7 +62,7 @@ std::vector<FitMethod> kriging_methods(const Space& space, const Data& data, con
   options.noise_variance = request.noise_variance;
   options.prior = request.prior;
   options.kernel = request.kernel;
-  if (data.outputs.cols() == 1) options.average = 12;
+  if (data.outputs.cols() == 1) options.draws = 12;
   // With few runs cross-validation cannot tell whether a trend helps; with very many it takes minutes.
   std::vector<std::string> trends = {"constant"};
   if (data.size() >= 10 * space.size() && data.size() <= options.most_dense) trends.push_back("linear");

@@ -10,9 +10,9 @@
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/space/features.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 
 namespace renth {
@@ -58,7 +58,7 @@ std::vector<double> dense_start(const Space& space, const Data& data, const Krig
   std::sort(rows.begin(), rows.end());
   KrigingOptions part = options;
   part.part = part.most_dense = std::numeric_limits<int>::max();
-  part.average = 0;
+  part.draws = 0;
   const auto dense = kriging_fit(part)(space, data.rows(rows), seed);
   kernel = likeliest_process(*dense)->kernel;
   return likeliest_process(*dense)->warm_start();

@@ -6,8 +6,8 @@
 #include <renth/fit/kriging_search.hpp>
 #include <renth/fit/standardise.hpp>
 #include <renth/fit/warped_fit.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/warped.hpp>
 
 namespace renth {
@@ -45,7 +45,7 @@ std::optional<LogScale> likeliest_scale(const Space& space, const Data& data, Kr
                                         Seed seed) {
   const VectorXd y = data.outputs.col(0);
   options.kernel = options.kernel.value_or(Kernel::matern52);
-  options.average = 0;
+  options.draws = 0;
   options.starts = 2;
   options.screening = 20;
   const auto process = [&](const Data& d) {

@@ -62,7 +62,12 @@ double deviation_factor(const Data& data, const CrossValidation& cv) {
   const std::size_t above = std::min(below + 1, sizes.size() - 1);
   const double between = std::clamp(at - double(below), 0.0, 1.0);
   const double width = sizes[below] + between * (sizes[above] - sizes[below]);
-  return std::clamp(width / student_t_width(0.95, double(std::max<Index>(1, data.size() - 1))), 0.6, 4.0);
+  const double found =
+      std::clamp(width / student_t_width(0.95, double(std::max<Index>(1, data.size() - 1))), 0.6, 4.0);
+  // A quantile of few runs is mostly chance: it is drawn towards what many plans needed on average.
+  constexpr double usual = 1.15, runs_behind_it = 40;
+  const double weight = double(data.size()) / (double(data.size()) + runs_behind_it);
+  return std::exp(weight * std::log(found) + (1 - weight) * std::log(usual));
 }
 
 }  // namespace renth

@@ -17,9 +17,9 @@
 #include <renth/selection/contest.hpp>
 #include <renth/selection/idle.hpp>
 #include <renth/surrogate/along.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <renth/surrogate/reduced.hpp>

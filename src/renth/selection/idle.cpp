@@ -6,8 +6,8 @@
 #include <renth/numeric/random.hpp>
 #include <renth/selection/idle.hpp>
 #include <renth/space/features.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 
 namespace renth {
 

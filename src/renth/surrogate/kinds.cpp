@@ -2,13 +2,13 @@
 
 #include <cmath>
 #include <renth/surrogate/along.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/chaos.hpp>
 #include <renth/surrogate/components.hpp>
 #include <renth/surrogate/feasibility.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/moving.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/polynomial.hpp>
@@ -28,7 +28,7 @@ struct Layout {
 };
 const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
                           {"kriging", 2, Kriging::load},
-                          {"averaged-kriging", 1, AveragedKriging::load},
+                          {"kriging-ensemble", 1, KrigingEnsemble::load},
                           {"nearest-kriging", 1, NearestKriging::load},
                           {"chaos", 1, Chaos::load},
                           {"rbf", 1, Rbf::load},
@@ -42,7 +42,7 @@ const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
                           {"feasibility", 1, Feasibility::load}};
 
 /// Kernels with their shares, the largest first.
-std::string describe_average(const AveragedKriging::State& s) {
+std::string describe_ensemble(const KrigingEnsemble::State& s) {
   std::string out;
   double noise = 0;
   for (const Kriging::State& mode : s.modes) {
@@ -56,7 +56,7 @@ std::string describe_average(const AveragedKriging::State& s) {
     out += fmt::format("{}{}{} kernel", out.empty() ? "" : ", ",
                        s.modes.size() > 1 ? fmt::format("{:.0f} % ", 100 * share) : "", name(mode.kernel));
   }
-  return out + fmt::format(", {} draws", s.members.size()) +
+  return out + fmt::format(", {} others", s.members.size()) +
          (noise > 0 ? fmt::format(", noise {:.3g}", std::sqrt(noise)) : "");
 }
 
@@ -78,7 +78,7 @@ std::string describe_fit(const Surrogate& surrogate) {
                        s->state().nugget_is_noise
                            ? fmt::format(", noise {:.3g}", std::sqrt(s->state().sigma2 * s->state().nugget))
                            : "");
-  if (const auto* s = dynamic_cast<const AveragedKriging*>(&surrogate)) return describe_average(s->state());
+  if (const auto* s = dynamic_cast<const KrigingEnsemble*>(&surrogate)) return describe_ensemble(s->state());
   if (const auto* s = dynamic_cast<const NearestKriging*>(&surrogate))
     return fmt::format("{} kernel, {} nearest runs", name(s->state().kernel),
                        int(NearestKriging::neighbours));

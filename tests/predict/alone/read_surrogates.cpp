@@ -42,7 +42,7 @@ TEST_CASE("surrogates of every kind predict what the full build does") {
     // What it saves is what it was.
     CHECK(to_hex(surrogate->save().bytes) == one["bytes"].get<std::string>());
   }
-  CHECK(seen == std::set<std::string>{"along", "averaged-kriging", "blend", "chaos", "components",
+  CHECK(seen == std::set<std::string>{"along", "kriging-ensemble", "blend", "chaos", "components",
                                       "feasibility", "kriging", "moving", "nearest-kriging", "polynomial",
                                       "rbf", "reduced", "rescaled", "warped"});
 }

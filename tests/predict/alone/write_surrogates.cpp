@@ -19,9 +19,9 @@
 #include <renth/predict/predictor.hpp>
 #include <renth/quality/cross_validation.hpp>
 #include <renth/space/region.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/rescaled.hpp>
 #include <support.hpp>
@@ -43,7 +43,7 @@ double weight_of(const Surrogate& s) {
     return k->state().residual.cwiseAbs().sum() / std::sqrt(k->state().nugget);
   if (const auto* k = dynamic_cast<const Rbf*>(&s)) return k->state().weights.cwiseAbs().sum();
   if (const auto* k = dynamic_cast<const Rescaled*>(&s)) return weight_of(*k->inner());
-  if (const auto* k = dynamic_cast<const AveragedKriging*>(&s)) {
+  if (const auto* k = dynamic_cast<const KrigingEnsemble*>(&s)) {
     double most = 0;
     for (const Kriging::State& member : k->state().members)
       most = std::max(most, member.weights.cwiseAbs().sum());
@@ -126,7 +126,7 @@ int main(int argc, char** argv) {
   for (const std::string& kernel : kernel_words.all())
     add("kriging, " + kernel, kriging_fit({.kernel = kernel_words.value(kernel, ""), .trend = "linear"}),
         data);
-  add("kriging, averaged", kriging_fit({.average = 8}), data);
+  add("kriging with others", kriging_fit({.draws = 8}), data);
   add("kriging of the logarithm", warped_kriging_fit({.kernel = Kernel::matern52}),
       data_of(data.inputs, [&](const Eigen::VectorXd& x) { return std::exp(2 * f(x)); }));
   add("kriging by nearest runs", nearest_kriging_fit({.kernel = Kernel::matern32}), data);

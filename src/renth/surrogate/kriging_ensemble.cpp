@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/base/error.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/sound.hpp>
 
@@ -37,22 +37,47 @@ void load_own(ArchiveReader& in, Kriging::State& s, Eigen::Index weights) {
 
 }  // namespace
 
-Blend AveragedKriging::blend_of(const State& state) {
-  if (state.members.empty()) throw Error("nothing to average", "kriging", "give at least one member");
-  Blend::Members members;
-  for (Kriging::State s : state.members) {
-    s.runs = state.features;
+KrigingEnsemble::KrigingEnsemble(State state) : state_(std::move(state)) {
+  if (state_.members.empty() || state_.modes.empty())
+    throw Error("nothing to predict with", "kriging", "give at least one member and one mode");
+  const auto with_runs = [this](Kriging::State s) {
+    s.runs = state_.features;
     const std::vector<int> owner = feature_lengths(s.space);
     for (Eigen::Index k = 0; k < s.runs.cols(); ++k) s.runs.col(k) /= s.theta[owner[std::size_t(k)]];
-    s.terms = state.terms;
-    members.push_back(std::make_shared<Kriging>(std::move(s)));
-  }
-  return Blend(std::move(members), state.shares);
+    s.terms = state_.terms;
+    return std::make_unique<const Kriging>(std::move(s));
+  };
+  likeliest_ = with_runs(state_.modes.front());
+  for (const Kriging::State& s : state_.members) members_.push_back(with_runs(s));
 }
 
-AveragedKriging::AveragedKriging(State state) : state_(std::move(state)), blend_(blend_of(state_)) {}
+Prediction KrigingEnsemble::answer(Points points, Want want) const {
+  Want of_mean = want;
+  of_mean.variance = false;
+  Prediction out = likeliest_->answer(points, of_mean);
+  if (!want.variance) return out;
+  out.model_variance = out.noise_variance = Eigen::MatrixXd::Zero(out.mean.rows(), 1);
+  for (std::size_t m = 0; m < members_.size(); ++m) {
+    const Prediction p = members_[m]->answer(points, {.variance = true});
+    const double share = state_.shares[Eigen::Index(m)];
+    out.model_variance += share * (p.model_variance + (p.mean - out.mean).cwiseAbs2());
+    out.noise_variance += share * p.noise_variance;
+  }
+  return out;
+}
 
-Archive AveragedKriging::save() const {
+Eigen::MatrixXd KrigingEnsemble::joint_covariance(Points points, Eigen::Index output) const {
+  const Eigen::VectorXd mean = likeliest_->answer(points, {}).mean;
+  Eigen::MatrixXd out = Eigen::MatrixXd::Zero(points.rows(), points.rows());
+  for (std::size_t m = 0; m < members_.size(); ++m) {
+    const Eigen::VectorXd apart = members_[m]->answer(points, {}).mean - mean;
+    out += state_.shares[Eigen::Index(m)] *
+           (members_[m]->joint_covariance(points, output) + apart * apart.transpose());
+  }
+  return out;
+}
+
+Archive KrigingEnsemble::save() const {
   ArchiveWriter out;
   const Kriging::State& first = state_.members.front();
   save_space(out, first.space);
@@ -65,10 +90,10 @@ Archive AveragedKriging::save() const {
   for (const Kriging::State& s : state_.members) save_own(out, s);
   out.count("modes", std::int64_t(state_.modes.size()));
   for (const Kriging::State& s : state_.modes) save_own(out, s);
-  return out.take("averaged-kriging", 1);
+  return out.take("kriging-ensemble", 1);
 }
 
-std::unique_ptr<const Surrogate> AveragedKriging::load(const Archive& archive) {
+std::unique_ptr<const Surrogate> KrigingEnsemble::load(const Archive& archive) {
   ArchiveReader in(archive.bytes);
   State s;
   Kriging::State common;
@@ -82,15 +107,18 @@ std::unique_ptr<const Surrogate> AveragedKriging::load(const Archive& archive) {
   need_sound(are_runs(s.features, common.space) && is_finite(s.terms, n, Eigen::Index(common.trend.size())) &&
              std::isfinite(common.centre));
   for (std::int64_t left = in.count(); left > 0; --left) load_own(in, s.members.emplace_back(common), n);
-  for (std::int64_t left = in.count(); left > 0; --left) load_own(in, s.modes.emplace_back(common), 0);
+  for (std::int64_t left = in.count(); left > 0; --left) {
+    const bool predicts = s.modes.empty();
+    load_own(in, s.modes.emplace_back(common), predicts ? n : 0);
+  }
   need_sound(!s.members.empty() && !s.modes.empty() && is_finite(s.shares, Eigen::Index(s.members.size())));
-  return std::make_unique<AveragedKriging>(std::move(s));
+  return std::make_unique<KrigingEnsemble>(std::move(s));
 }
 
 const Process* likeliest_process(const Surrogate& surrogate) {
   if (const auto* kriging = dynamic_cast<const Kriging*>(&surrogate)) return &kriging->state();
   if (const auto* near = dynamic_cast<const NearestKriging*>(&surrogate)) return &near->state();
-  if (const auto* averaged = dynamic_cast<const AveragedKriging*>(&surrogate))
+  if (const auto* averaged = dynamic_cast<const KrigingEnsemble*>(&surrogate))
     return &averaged->state().modes.front();
   return nullptr;
 }

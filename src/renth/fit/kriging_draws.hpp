@@ -4,7 +4,7 @@
 #include <renth/fit/kriging_objective.hpp>
 #include <renth/fit/standardise.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/surrogate/averaged_kriging.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <vector>
 
 namespace renth {
@@ -23,20 +23,20 @@ struct KrigingMode {
 Kriging::State kriging_at(KrigingObjective& objective, const Eigen::VectorXd& at, const Space& space,
                           const Terms& trend, const Standardised& outputs, bool noise, double inflation);
 
-/// A mixture of some `count` krigings drawn from the posterior of kernels, lengths and nugget: of each kernel
-/// in the share that its criterion at its mode gives it, from a normal about the mode with the curvature
-/// there as proposal, and importance resampling (A. E. Raftery in Markov Chain Monte Carlo in Practice, 1996,
-/// chapter 10, for the kernels; L. Tierney and J. B. Kadane, Journal of the American Statistical Association
-/// 81, 1986; A. F. M. Smith and A. E. Gelfand, American Statistician 46, 1992).
+/// The likeliest kriging with some `count` others drawn from the posterior of kernels, lengths and nugget: of
+/// each kernel in the share that its criterion at its mode gives it, from a normal about the mode with the
+/// curvature there as proposal, and importance resampling (A. E. Raftery in Markov Chain Monte Carlo in
+/// Practice, 1996, chapter 10, for the kernels; L. Tierney and J. B. Kadane, Journal of the American
+/// Statistical Association 81, 1986; A. F. M. Smith and A. E. Gelfand, American Statistician 46, 1992).
 ///
 /// \param modes  at least one, the best (with its handicap) first.
-std::unique_ptr<const Surrogate> average_krigings(const std::vector<KrigingMode>& modes, int count,
+std::unique_ptr<const Surrogate> kriging_ensemble(const std::vector<KrigingMode>& modes, int count,
                                                   const Space& space, const Terms& trend,
                                                   const Standardised& outputs, Seed seed);
 
 /// The same on part of the runs: the draws of `whole`, moved by as much as the mode of the likeliest kernel
 /// moves, and weighted anew by what is then as likely as before.
-std::unique_ptr<const Surrogate> average_again(const AveragedKriging& whole, const KrigingProblem& problem,
-                                               const Space& space, const Standardised& outputs);
+std::unique_ptr<const Surrogate> ensemble_again(const KrigingEnsemble& whole, const KrigingProblem& problem,
+                                                const Space& space, const Standardised& outputs);
 
 }  // namespace renth

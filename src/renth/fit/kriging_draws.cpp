@@ -2,7 +2,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
-#include <renth/fit/kriging_average.hpp>
+#include <renth/fit/kriging_draws.hpp>
 #include <renth/fit/kriging_search.hpp>
 #include <renth/numeric/symmetric_eigen.hpp>
 
@@ -110,7 +110,7 @@ Kriging::State kriging_at(KrigingObjective& objective, const VectorXd& at, const
   return s;
 }
 
-std::unique_ptr<const Surrogate> average_krigings(const std::vector<KrigingMode>& modes, int count,
+std::unique_ptr<const Surrogate> kriging_ensemble(const std::vector<KrigingMode>& modes, int count,
                                                   const Space& space, const Terms& trend,
                                                   const Standardised& outputs, Seed seed) {
   VectorXd share(Index(modes.size()));
@@ -119,7 +119,7 @@ std::unique_ptr<const Surrogate> average_krigings(const std::vector<KrigingMode>
   share /= share.sum();
   share = (share.array() < least_share).select(0, share);
   share /= share.sum();
-  AveragedKriging::State out;
+  KrigingEnsemble::State out;
   out.features = modes[0].problem.features;
   out.terms = modes[0].problem.trend;
   std::vector<double> shares;
@@ -136,16 +136,16 @@ std::unique_ptr<const Surrogate> average_krigings(const std::vector<KrigingMode>
       shares.push_back(share[Index(k)] * d.weight);
     }
     out.modes.push_back(at(modes[k].at));
-    out.modes.back().weights.resize(0);
+    if (k > 0) out.modes.back().weights.resize(0);
   }
   out.shares = Eigen::Map<const VectorXd>(shares.data(), Index(shares.size()));
-  return std::make_unique<AveragedKriging>(std::move(out));
+  return std::make_unique<KrigingEnsemble>(std::move(out));
 }
 
-std::unique_ptr<const Surrogate> average_again(const AveragedKriging& whole, const KrigingProblem& problem,
-                                               const Space& space, const Standardised& outputs) {
-  const AveragedKriging::State& before = whole.state();
-  AveragedKriging::State out;
+std::unique_ptr<const Surrogate> ensemble_again(const KrigingEnsemble& whole, const KrigingProblem& problem,
+                                                const Space& space, const Standardised& outputs) {
+  const KrigingEnsemble::State& before = whole.state();
+  KrigingEnsemble::State out;
   out.features = problem.features;
   out.terms = problem.trend;
   out.modes = before.modes;
@@ -158,12 +158,16 @@ std::unique_ptr<const Surrogate> average_again(const AveragedKriging& whole, con
     const VectorXd start = place_of(mode);
     const int lengths = objective.problem().lengths();
     VectorXd now = start;
-    if (moved.size() == 0) {
+    const bool first = moved.size() == 0;
+    if (first) {
       now = descend(objective, start).at;
       moved = now - start;
     }
     const Index common = std::min(start.size(), moved.size());
     const double inflation = left_out_scale(objective, now);
+    if (first)
+      out.modes.front() =
+          kriging_at(objective, now, space, mode.trend, outputs, mode.nugget_is_noise, inflation);
     for (std::size_t m = 0; m < before.members.size(); ++m) {
       const Kriging::State& member = before.members[m];
       if (member.kernel != mode.kernel) continue;
@@ -185,7 +189,7 @@ std::unique_ptr<const Surrogate> average_again(const AveragedKriging& whole, con
   out.shares.resize(Index(logs.size()));
   for (std::size_t m = 0; m < logs.size(); ++m) out.shares[Index(m)] = std::exp(logs[m] - most);
   out.shares /= out.shares.sum();
-  return std::make_unique<AveragedKriging>(std::move(out));
+  return std::make_unique<KrigingEnsemble>(std::move(out));
 }
 
 }  // namespace renth
