@@ -239,6 +239,19 @@ TEST_CASE("where the surrogates know least: new runs keep away from those that w
   CHECK(plan["space"]["min_distance"].get<double>() > 0.1);
 }
 
+TEST_CASE("surrogates that state no uncertainty are said to, and are not taken for ones that are missing") {
+  const Tool tool;
+  tool.write("study.toml", formula_study);
+  tool("plan sobol --runs 3 --seed 1");
+  tool("run --quiet");
+  // As many runs as terms: nothing is left to tell an error by.
+  REQUIRE(tool("fit polynomial --model 'a + b' --response y").status <= 1);
+  const Answer plan = tool("plan uncertain --runs 4");
+  CHECK(plan.status == 2);
+  CHECK(contains(plan.err, "surrogates of y state no uncertainty anywhere"));
+  CHECK(contains(plan.err, "renth plan spread"));
+}
+
 TEST_CASE("optimal runs against a limit lie on its allowed side, at settings as they are printed") {
   const Tool tool;
   tool.write("study.toml",

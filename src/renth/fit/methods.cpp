@@ -79,7 +79,9 @@ std::vector<FitMethod> kriging_methods(const Space& space, const Data& data, con
     out.push_back({"kriging", kernel + (trend == "constant" || trend == "1" ? "constant" : trend + " trend"),
                    kriging_fit(o), again});
   }
-  if (data.outputs.cols() == 1 && request.criterion == KrigingCriterion::likelihood &&
+  constexpr int fewest_for_a_scale = 20;  // fewer mislead: what is likely and what predicts part ways
+  if (data.outputs.cols() == 1 && data.size() >= fewest_for_a_scale &&
+      request.criterion == KrigingCriterion::likelihood &&
       (request.nugget == KrigingOptions::Nugget::when_needed ||
        request.nugget == KrigingOptions::Nugget::none ||
        request.nugget == KrigingOptions::Nugget::estimated)) {

@@ -91,7 +91,7 @@ class Refining {
       round.q2_before = out_.q2;
       const std::vector<std::int64_t> ids = plan(std::min(batch_, out_.budget - out_.spent), round);
       if (ids.empty()) {
-        out_.why = "there is no candidate left that would tell anything";
+        out_.why = none_left_;
         break;
       }
       if (study_.solver.kind == SolverSpec::Kind::manual) {
@@ -263,6 +263,8 @@ class Refining {
     Notes ignored;
     std::vector<Eigen::MatrixXd> joint =
         joint_covariances(session_, asked.empty() ? study_.responses : asked, points, used, ignored);
+    if (joint.empty() && !used.empty())
+      none_left_ = "the surrogates of " + used + " state no uncertainty anywhere: `renth fit kriging` does";
     if (joint.empty()) return {};
     if (out_.strategy != "level") return choose_uncertain(Beliefs(std::move(joint)), count);
     const auto stored = current_surrogate(session_, asked.front(), ignored);
@@ -402,6 +404,7 @@ class Refining {
   const RefiningOptions& options_;
   const Study& study_;
   RefineResult out_;
+  std::string none_left_ = "there is no candidate left that would tell anything";
   int batch_ = 0;
   std::map<std::string, double> until_;
   std::optional<Best> best_;

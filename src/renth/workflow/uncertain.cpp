@@ -30,6 +30,10 @@ Plan plan_uncertain(Session& session, int runs, Seed seed, Notes& notes) {
                                                Values::settable, seed, "uncertain candidates");
   std::string used;
   std::vector<Eigen::MatrixXd> covariances = joint_covariances(session, study.responses, points, used, notes);
+  if (covariances.empty() && !used.empty())
+    throw Error(
+        "the surrogates of " + used + " state no uncertainty anywhere, so none is larger than another",
+        "plan uncertain", "renth plan spread, which needs none, or renth fit kriging");
   if (covariances.empty())
     throw Error("no surrogate has been fitted", "plan uncertain",
                 "renth fit first, or plan spread, which needs none");
