@@ -14,6 +14,7 @@
 #include <renth/numeric/parallel.hpp>
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/plan/sobol.hpp>
+#include <renth/selection/choose.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
@@ -80,6 +81,20 @@ int main(int argc, char** argv) {
   for (const int e : evaluations) sum += e;
   std::printf("likelihoods a start            %8.1f on average over %zu starts   (limit 50)\n",
               sum / static_cast<double>(evaluations.size()), evaluations.size());
+
+  const double alone =
+      fastest(0, [&] { kriging_fit({.kernel = Kernel::matern52, .trend = "1"})(space, data, 1); });
+  FitRequest request;
+  request.kernel = Kernel::matern52;
+  request.trend = "constant";
+  ChoosingOptions one;
+  one.drop_parameters = false;
+  one.most_candidates = 1;
+  one.repeats = 1;
+  const double whole = fastest(0, [&] { fit_response(space, data, "kriging", request, 1, {}, one); });
+  std::printf(
+      "fit of one kernel and trend    %8.1f times dpotrf + dpotri; with ten folds %.1f times   (limit 90)\n",
+      alone / lapack, whole / lapack);
 
   constexpr Eigen::Index points = 100'000;
   const Eigen::MatrixXd at = scrambled_sobol_points(points, d, 2, "points");

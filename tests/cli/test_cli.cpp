@@ -63,7 +63,7 @@ TEST_CASE("every document has the keys of the interface") {
                           "natural_terms", "equation"});
   keys(fit["models"][0]["quality"],
        {"r2", "r2_adjusted", "r2_predicted", "press", "sigma", "rmse", "max_abs_error", "mean_abs_percent",
-        "q2", "rmse_cv", "folds", "along", "check"});
+        "q2", "rmse_cv", "folds", "folds_refitted", "along", "check"});
   keys(fit["models"][0]["quality"]["check"],
        {"runs", "r2", "rmse", "max_abs_error", "mean_abs_percent", "inside"});
   keys(fit["models"][0]["terms"][0],

@@ -39,6 +39,7 @@ Figures quality_figures(const Quality& q, const Axis* axis) {
           number("q2", "Q²", q.q2),
           number("rmse_cv", "RMSE cv", q.rmse_cv).known_to(NAN),
           whole("folds", "", q.folds),
+          yes_no("folds_refitted", "", q.folds_refitted),
           list("along", axis ? along_figures(q, *axis) : Rows{}),
           q.check ? group("check", check_figures(*q.check, q.level)) : nothing("check")};
 }
@@ -61,8 +62,9 @@ std::string quality_table(const Quality& q, const QualityOnRuns& more) {
   const auto share = [](double s) { return std::isfinite(s) ? fmt::format("{:.0f} %", 100 * s) : ""; };
   Rows out = {
       line(fmt::format("{} fitted runs", q.runs), q.r2, NAN, q.rmse, q.max_abs_error, q.mean_abs_percent, ""),
-      line(fmt::format("cross-validated, {} folds", q.folds), NAN, q.q2, q.rmse_cv, NAN, NAN,
-           share(more.left_out_inside))};
+      line(fmt::format("cross-validated, {} folds{}", q.folds,
+                       q.folds_refitted ? "" : ", lengths of kriging kept"),
+           NAN, q.q2, q.rmse_cv, NAN, NAN, share(more.left_out_inside))};
   if (q.check)
     out.push_back(line(fmt::format("{} check runs", q.check->runs), NAN, q.check->r2, q.check->rmse,
                        q.check->max_abs_error, q.check->mean_abs_percent,

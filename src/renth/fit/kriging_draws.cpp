@@ -92,11 +92,18 @@ VectorXd place_of(const Process& process) {
 
 Kriging::State kriging_at(KrigingObjective& objective, const VectorXd& at, const Space& space,
                           const Terms& trend, const Standardised& outputs, bool noise, double inflation) {
+  const double value = objective(at, nullptr);
+  return kriging_here(objective, at, value, space, trend, outputs, noise, inflation);
+}
+
+Kriging::State kriging_here(const KrigingObjective& objective, const VectorXd& at, double value,
+                            const Space& space, const Terms& trend, const Standardised& outputs, bool noise,
+                            double inflation) {
   const KrigingProblem& problem = objective.problem();
   const int lengths = problem.lengths();
   const double n = double(problem.y.size()), p = double(trend.size());
   Kriging::State s;
-  s.log_likelihood = -objective(at, nullptr);
+  s.log_likelihood = -value;
   s.space = Space(space.parameters());
   s.kernel = problem.kernel;
   s.trend = trend;

@@ -23,6 +23,11 @@ struct KrigingMode {
 Kriging::State kriging_at(KrigingObjective& objective, const Eigen::VectorXd& at, const Space& space,
                           const Terms& trend, const Standardised& outputs, bool noise, double inflation);
 
+/// The same from the values of the objective's last call, which was there and gave `value`.
+Kriging::State kriging_here(const KrigingObjective& objective, const Eigen::VectorXd& at, double value,
+                            const Space& space, const Terms& trend, const Standardised& outputs, bool noise,
+                            double inflation);
+
 /// The likeliest kriging with some `count` others drawn from the posterior of kernels, lengths and nugget: of
 /// each kernel in the share that its criterion at its mode gives it, from a normal about the mode with the
 /// curvature there as proposal, and importance resampling (A. E. Raftery in Markov Chain Monte Carlo in

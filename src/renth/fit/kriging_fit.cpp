@@ -13,6 +13,7 @@
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/kriging_ensemble.hpp>
+#include <renth/surrogate/nearest_kriging.hpp>
 
 namespace renth {
 namespace {
@@ -71,7 +72,8 @@ std::unique_ptr<const Surrogate> kriging_of(const KrigingMode& mode, const Space
                                             const Standardised& outputs) {
   KrigingObjective objective(mode.problem);
   const double inflation = left_out_scale(objective, mode.at);
-  Kriging::State s = kriging_at(objective, mode.at, space, trend, outputs, mode.noise, inflation);
+  Kriging::State s =
+      kriging_here(objective, mode.at, mode.value, space, trend, outputs, mode.noise, inflation);
   s.runs = objective.scaled_runs();
   s.terms = mode.problem.trend;
   return std::make_unique<Kriging>(std::move(s));
@@ -83,6 +85,11 @@ bool draws_for(const KrigingOptions& options, const Data& data) {
   return options.draws > 0 && data.size() <= options.most_drawn_for &&
          options.criterion == KrigingCriterion::likelihood && options.nugget != Nugget::fixed &&
          options.nugget != Nugget::replicates;
+}
+
+Eigen::Index runs_of(const Surrogate& whole) {
+  if (const auto* near = dynamic_cast<const NearestKriging*>(&whole)) return near->state().runs.rows();
+  return static_cast<const Kriging&>(whole).state().runs.rows();
 }
 
 void refuse_what_cannot_be_fitted(const Data& data) {
@@ -120,6 +127,7 @@ Fit kriging_again(KrigingOptions options, const Surrogate& whole) {
     options.kernel = likeliest_process(whole)->kernel;
     options.warm_start = likeliest_process(whole)->warm_start();
     options.draws = 0;
+    options.keep_lengths = runs_of(whole) > most_sought_in_folds;
     return kriging_fit(options);
   }
   return without_blocks(

@@ -34,19 +34,24 @@ struct KrigingOptions {
   double noise_variance = 0;  ///< of `fixed`, in the squared unit of the response
   /// Beyond this many runs, lengths are sought on a random part of them first, from all starts, and then
   /// once on all.
-  int part = 400;
+  int part = 150;
   /// Beyond this many runs each is predicted from its nearest ones only (see NearestKriging).
   int most_dense = 3000;
   /// How many other krigings that the runs allow the variance takes in (see kriging_ensemble()); 0: none.
   int draws = 0;
   /// With more runs than this the likeliest stands for all.
   int most_drawn_for = 150;
+  /// Takes `warm_start` as it is and seeks nothing.
+  bool keep_lengths = false;
   /// Where the first start begins: ln θ a length, then ln nugget if one is estimated. Empty: the best
   /// screened point. With it, no other start is made.
   std::vector<double> warm_start;
   /// If set, gets the number of likelihoods of each local optimisation; for measuring.
   std::vector<int>* evaluations = nullptr;
 };
+
+/// Beyond this many runs a fit to part of them keeps the lengths of the fit to all: they hardly move.
+inline constexpr int most_sought_in_folds = 150;
 
 /// Fits by the criterion, with one correlation length a parameter in units of its span, and one a choice of
 /// three or more.
@@ -55,7 +60,8 @@ struct KrigingOptions {
 ///                in the trend; `replicates` without any.
 Fit kriging_fit(KrigingOptions options = {});
 
-/// The same again on part of the runs, from where the fit to all ended. \param whole  outlives what is made.
+/// The same again on part of the runs, from where the fit to all ended, or there if that had many runs.
+/// \param whole  outlives what is made.
 Fit kriging_again(KrigingOptions options, const Surrogate& whole);
 
 }  // namespace renth

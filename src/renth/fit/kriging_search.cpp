@@ -34,9 +34,11 @@ std::vector<Eigen::VectorXd> screening_points(int lengths, bool nugget, int coun
 
 Descent minimise(KrigingObjective& objective, bool nugget, const KrigingOptions& options, Seed seed) {
   const int lengths = objective.problem().lengths();
-  if (options.warm_start.size() == static_cast<std::size_t>(lengths + nugget))
-    return descend(objective, Eigen::Map<const Eigen::VectorXd>(options.warm_start.data(), lengths + nugget),
-                   options.evaluations);
+  if (options.warm_start.size() == static_cast<std::size_t>(lengths + nugget)) {
+    const auto start = Eigen::Map<const Eigen::VectorXd>(options.warm_start.data(), lengths + nugget);
+    if (options.keep_lengths) return {start, objective(start, nullptr)};
+    return descend(objective, start, options.evaluations);
+  }
   std::vector<Descent> looked;
   for (const Eigen::VectorXd& t : screening_points(lengths, nugget, options.screening, seed))
     looked.push_back({t, objective(t, nullptr)});

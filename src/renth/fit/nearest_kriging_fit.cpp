@@ -118,7 +118,10 @@ Fit nearest_kriging_fit(KrigingOptions options) {
         s.kernel = kernel;
         VecchiaLikelihood likelihood(kernel, ordered, owner, residual, terms,
                                      given_runs(scaled(ordered), terms, conditioning));
-        t = likeliest_local_lengths(likelihood, t, lengths);
+        if (options.keep_lengths)
+          likelihood(t, nullptr);
+        else
+          t = likeliest_local_lengths(likelihood, t, lengths);
         s.theta = t.head(lengths).array().exp();
         s.nugget_is_noise = t.size() > lengths;
         s.nugget = s.nugget_is_noise ? std::exp(t[lengths]) : KrigingObjective::floor;

@@ -126,7 +126,9 @@ Fit warped_kriging_again(KrigingOptions options, const Surrogate& whole) {
                                                              Seed seed) -> std::unique_ptr<const Surrogate> {
         check_data(space, data);
         standardise(data, "kriging");
-        const LogScale scale = scale_again(space, data, options, *warped);
+        // With many runs the scale hardly moves, as lengths do.
+        const LogScale scale =
+            data.size() > most_sought_in_folds ? warped->scale() : scale_again(space, data, options, *warped);
         auto inner = kriging_again(options, warped->inner())(
             space, with_outputs(data, on_scale(scale, data.outputs.col(0))), seed);
         return std::make_unique<Warped>(std::move(inner), scale);

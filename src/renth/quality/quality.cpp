@@ -3,11 +3,13 @@
 #include <renth/base/error.hpp>
 #include <renth/base/undefined.hpp>
 #include <renth/fit/blocks.hpp>
+#include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/quality/quality.hpp>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <renth/terms/block_columns.hpp>
 
@@ -138,6 +140,7 @@ Quality measure_quality(const Space& space, const Surrogate& surrogate, const Da
   Quality q;
   q.runs = static_cast<int>(data.size());
   q.folds = cv.folds.count;
+  q.folds_refitted = data.size() <= most_sought_in_folds || !holds_kriging(surrogate);
   const Prediction p = predict_in_blocks(surrogate, data.inputs, {.variance = true}, parallel_for);
   const Eigen::MatrixXd mean = with_block_effects(surrogate, space, data, data, p.mean),
                         centre = block_means(data);

@@ -37,6 +37,7 @@ struct Quality {
   double q2 = 0;  ///< 1 − Σ(cross-validated residual)²/SST, mean over all runs
   double rmse_cv = 0;
   int folds = 0;
+  bool folds_refitted = true;       ///< hyperparameters too; beyond 150 runs a kriging keeps them
   int not_left_out = 0;             ///< runs without which the model cannot be fitted; they are in no Q²
   int replicates_split = 0;         ///< settings whose replicates were left out one at a time
   std::vector<AlongQuality> along;  ///< one an axis point; empty for a single number

@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/blend.hpp>
@@ -41,23 +42,9 @@ const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
                           {"components", 1, Components::load},
                           {"feasibility", 1, Feasibility::load}};
 
-/// Kernels with their shares, the largest first.
-std::string describe_ensemble(const KrigingEnsemble::State& s) {
-  std::string out;
-  double noise = 0;
-  for (const Kriging::State& mode : s.modes) {
-    double share = 0;
-    for (std::size_t m = 0; m < s.members.size(); ++m) {
-      if (s.members[m].kernel != mode.kernel) continue;
-      share += s.shares[Eigen::Index(m)];
-      if (s.members[m].nugget_is_noise)
-        noise += s.shares[Eigen::Index(m)] * s.members[m].sigma2 * s.members[m].nugget;
-    }
-    out += fmt::format("{}{}{} kernel", out.empty() ? "" : ", ",
-                       s.modes.size() > 1 ? fmt::format("{:.0f} % ", 100 * share) : "", name(mode.kernel));
-  }
-  return out + fmt::format(", {} others", s.members.size()) +
-         (noise > 0 ? fmt::format(", noise {:.3g}", std::sqrt(noise)) : "");
+std::string describe_kriging(const Process& s) {
+  return fmt::format("{} kernel{}", name(s.kernel),
+                     s.nugget_is_noise ? fmt::format(", noise {:.3g}", std::sqrt(s.sigma2 * s.nugget)) : "");
 }
 
 }  // namespace
@@ -73,12 +60,9 @@ std::string describe_fit(const Surrogate& surrogate) {
     const std::string inner = describe_fit(s->inner());
     return fmt::format("{}{}{} parameters", inner, inner.empty() ? "" : ", ", s->kept().size());
   }
-  if (const auto* s = dynamic_cast<const Kriging*>(&surrogate))
-    return fmt::format("{} kernel{}", name(s->state().kernel),
-                       s->state().nugget_is_noise
-                           ? fmt::format(", noise {:.3g}", std::sqrt(s->state().sigma2 * s->state().nugget))
-                           : "");
-  if (const auto* s = dynamic_cast<const KrigingEnsemble*>(&surrogate)) return describe_ensemble(s->state());
+  if (const auto* s = dynamic_cast<const Kriging*>(&surrogate)) return describe_kriging(s->state());
+  if (const auto* s = dynamic_cast<const KrigingEnsemble*>(&surrogate))
+    return describe_kriging(s->state().modes.front());
   if (const auto* s = dynamic_cast<const NearestKriging*>(&surrogate))
     return fmt::format("{} kernel, {} nearest runs", name(s->state().kernel),
                        int(NearestKriging::neighbours));
@@ -94,6 +78,19 @@ std::string describe_fit(const Surrogate& surrogate) {
                        s->state().scores.size(), 100 * s->state().share);
   }
   return "";
+}
+
+bool holds_kriging(const Surrogate& surrogate) {
+  if (likeliest_process(surrogate)) return true;
+  if (const auto* s = dynamic_cast<const Rescaled*>(&surrogate)) return holds_kriging(*s->inner());
+  if (const auto* s = dynamic_cast<const Reduced*>(&surrogate)) return holds_kriging(s->inner());
+  if (const auto* s = dynamic_cast<const Warped*>(&surrogate)) return holds_kriging(s->inner());
+  if (const auto* s = dynamic_cast<const Along*>(&surrogate)) return holds_kriging(s->member(0));
+  if (const auto* s = dynamic_cast<const Components*>(&surrogate))
+    return holds_kriging(*s->state().scores.front());
+  const auto* blend = dynamic_cast<const Blend*>(&surrogate);
+  return blend && std::any_of(blend->members().begin(), blend->members().end(),
+                              [](const auto& member) { return holds_kriging(*member); });
 }
 
 namespace {

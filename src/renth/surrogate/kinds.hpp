@@ -13,6 +13,9 @@ std::string describe_fit(const Surrogate& surrogate);
 /// Reads back what Surrogate::save wrote. \throws Error  unknown kind or layout.
 std::unique_ptr<const Surrogate> load_surrogate(const Archive& archive);
 
+/// Is it a kriging, or is one part of it?
+bool holds_kriging(const Surrogate& surrogate);
+
 /// Surrogates that are part of another.
 void save_members(ArchiveWriter& out, const std::vector<std::shared_ptr<const Surrogate>>& members);
 std::vector<std::shared_ptr<const Surrogate>> load_members(ArchiveReader& in);
