@@ -14,7 +14,7 @@ struct MovingOptions {
   std::vector<double> reaches = {1.3, 1.6, 2, 3, 5, 8};
   /// Runs within the bandwidth, if that is known: then no reach is tried.
   int near = 0;
-  int judged = 500;      ///< runs at most at which errors are looked at
+  int judged = 120;      ///< runs at most at which errors are looked at
   int most_runs = 5000;  ///< every prediction looks at all of them
 };
 

@@ -11,6 +11,24 @@ namespace renth {
 
 using Index = Eigen::Index;
 
+namespace {
+
+/// The shortest l with lᵀA = fᵀ: A(AᵀA)⁻¹f where the runs near by carry all terms well, else by the
+/// pseudo-inverse.
+Eigen::VectorXd least_weights(const Eigen::MatrixXd& a, const Eigen::VectorXd& f) {
+  constexpr double well = 1e-4;  // ratio of pivots: squares leave eight digits
+  Eigen::MatrixXd square = Eigen::MatrixXd::Zero(a.cols(), a.cols());
+  square.selfadjointView<Eigen::Lower>().rankUpdate(a.transpose());
+  const PositiveFactor factor(square);
+  if (factor.is_definite()) {
+    const Eigen::VectorXd pivots = factor.pivots();
+    if (pivots.minCoeff() > well * pivots.maxCoeff()) return a * factor.solve(f);
+  }
+  return shortest_least_squares(a.transpose(), f, 1e-9);
+}
+
+}  // namespace
+
 Eigen::VectorXd Moving::weights_at(const State& s, const Eigen::VectorXd& x, const Eigen::VectorXd& f,
                                    Index left_out) {
   const Index n = s.features.rows();
@@ -34,8 +52,7 @@ Eigen::VectorXd Moving::weights_at(const State& s, const Eigen::VectorXd& x, con
     root[i] = std::pow(1 - squared[row] / width, 1.5);
     a.row(i) = root[i] * s.matrix.row(row);
   }
-  // Minimum norm where the runs near by do not carry all terms: fᵀ(√W A)⁺√W.
-  const Eigen::VectorXd local = shortest_least_squares(a.transpose(), f, 1e-9);
+  const Eigen::VectorXd local = least_weights(a, f);
   Eigen::VectorXd out = Eigen::VectorXd::Zero(n);
   for (Index i = 0; i < near; ++i) out[order[std::size_t(i)]] = local[i] * root[i];
   return out;
