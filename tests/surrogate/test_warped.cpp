@@ -1,9 +1,11 @@
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/warped_fit.hpp>
 #include <renth/numeric/random.hpp>
+#include <renth/selection/choose.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kinds.hpp>
@@ -58,6 +60,7 @@ TEST_CASE("sums are left as they are") {
       warped_kriging_fit()(space, data, seed);
       ++taken;
     } catch (const Error& error) {
+      CHECK(dynamic_cast<const Unneeded*>(&error));
       CHECK(std::string(error.what()).find("clearly likelier") != std::string::npos);
     }
   }
@@ -122,4 +125,23 @@ TEST_CASE("slopes, joint covariance and the stored form of a scale") {
   const auto without = warped_kriging_again({.draws = 6}, *fitted)(space, data.rows(rest), 1);
   CHECK(without->predict(data.inputs.row(lowest)).mean(0, 0) ==
         doctest::Approx(data.outputs(lowest, 0)).epsilon(0.5));
+}
+
+TEST_CASE(
+    "a scale that was chosen is taken for a learning curve, and one that is not asked for is no candidate") {
+  const Space space = cube(3);
+  const Data data = data_of(spread_out(space, 40, 3), product);
+  const FittedResponse chosen = fit_response(space, data, "kriging", {}, 1);
+  const auto scaled = [](const Tried& t) {
+    return t.settings.find("logarithmic scale") != std::string::npos;
+  };
+  CHECK(std::count_if(chosen.tried.begin(), chosen.tried.end(), scaled) >= 1);
+  REQUIRE(chosen.settings.find("logarithmic scale") != std::string::npos);
+  std::vector<Eigen::Index> some;
+  for (Eigen::Index i = 0; i < 40; i += 3) some.push_back(i);
+  const Fit same = fit_as_chosen(space, data, chosen.tried, chosen.settings, {}, *chosen.surrogate);
+  CHECK(dynamic_cast<const Warped*>(same(space, data.rows(some), 1).get()));
+  const Data sum = data_of(data.inputs, [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) - x[1]; });
+  const FittedResponse plain = fit_response(space, sum, "kriging", {}, 1);
+  CHECK(std::none_of(plain.tried.begin(), plain.tried.end(), scaled));
 }

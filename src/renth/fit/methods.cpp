@@ -88,7 +88,8 @@ std::vector<FitMethod> kriging_methods(const Space& space, const Data& data, con
     KrigingOptions o = options;
     o.trend = trends.front();
     const auto again = [o](const Surrogate& whole) { return warped_kriging_again(o, whole); };
-    out.push_back({"kriging", kernel + "logarithmic scale", warped_kriging_fit(o), again});
+    out.push_back(
+        {"kriging", kernel + "logarithmic scale", warped_kriging_fit(o, !request.take_scale), again});
   }
   return out;
 }

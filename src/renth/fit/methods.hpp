@@ -26,6 +26,7 @@ struct FitRequest {
   KrigingOptions::Nugget nugget = KrigingOptions::Nugget::when_needed;
   double noise_variance = 0;
   bool prior = true;
+  bool take_scale = false;  ///< a logarithmic scale is taken even where it is not clearly likelier
   // Of radial basis functions:
   std::optional<RadialBasis> basis;
 };

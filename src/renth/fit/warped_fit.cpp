@@ -42,7 +42,7 @@ double log_slope(const VectorXd& z) {
 /// The likeliest scale, if it is clearly likelier than none, at lengths that start where those of the plain
 /// response end.
 std::optional<LogScale> likeliest_scale(const Space& space, const Data& data, KrigingOptions options,
-                                        Seed seed) {
+                                        Seed seed, bool needed) {
   const VectorXd y = data.outputs.col(0);
   options.kernel = options.kernel.value_or(Kernel::matern52);
   options.draws = 0;
@@ -55,7 +55,8 @@ std::optional<LogScale> likeliest_scale(const Space& space, const Data& data, Kr
                      kriging ? kriging->state().log_likelihood : std::numeric_limits<double>::quiet_NaN());
   };
   const auto [plain, log_likelihood] = process(data);
-  double best = of_y(log_likelihood, standardise(data, "kriging")) + clearly;
+  double best = needed ? of_y(log_likelihood, standardise(data, "kriging")) + clearly
+                       : -std::numeric_limits<double>::infinity();
   options.warm_start = plain;
   std::optional<LogScale> out;
   for (const int sign : {1, -1})
@@ -103,16 +104,16 @@ LogScale scale_again(const Space& space, const Data& data, const KrigingOptions&
 
 }  // namespace
 
-Fit warped_kriging_fit(KrigingOptions options) {
-  return without_blocks([options](const Space& space, const Data& data,
-                                  Seed seed) -> std::unique_ptr<const Surrogate> {
+Fit warped_kriging_fit(KrigingOptions options, bool needed) {
+  return without_blocks([options, needed](const Space& space, const Data& data,
+                                          Seed seed) -> std::unique_ptr<const Surrogate> {
     check_data(space, data);
     standardise(data, "kriging");
     const std::optional<LogScale> scale = likeliest_scale(
-        space, data.size() > options.part ? part_of(data, options.part, seed) : data, options, seed);
+        space, data.size() > options.part ? part_of(data, options.part, seed) : data, options, seed, needed);
     if (!scale)
-      throw Error("no logarithmic scale is clearly likelier than the response itself", "fit kriging",
-                  "fit it as it is");
+      throw Unneeded("no logarithmic scale is clearly likelier than the response itself", "fit kriging",
+                     "fit it as it is");
     // Beyond the part that the scale was chosen on there may be values that it cannot take.
     const LogScale all = LogScale::of(data.outputs.col(0), scale->sign, scale->room);
     auto inner = kriging_fit(options)(space, with_outputs(data, on_scale(all, data.outputs.col(0))), seed);

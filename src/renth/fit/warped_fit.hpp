@@ -10,8 +10,9 @@ namespace renth {
 /// the Royal Statistical Society B 26, 1964, section 3; E. Snelson, C. E. Rasmussen, Z. Ghahramani, Advances
 /// in Neural Information Processing Systems 16, 2004), is larger by more than five.
 ///
-/// \throws Error  as kriging_fit(); no logarithmic scale is clearly likelier.
-Fit warped_kriging_fit(KrigingOptions options = {});
+/// \param needed  only then; else the likeliest scale is taken, however that is.
+/// \throws Error  as kriging_fit(). \throws Unneeded  no logarithmic scale is clearly likelier, if `needed`.
+Fit warped_kriging_fit(KrigingOptions options = {}, bool needed = true);
 
 /// The same again on part of the runs: the room left by the scale is chosen again from those near by.
 /// \param whole  outlives what is made.

@@ -195,7 +195,9 @@ Fit fit_as_chosen(const Space& space, const Data& data, const std::vector<Tried>
                   const std::string& settings, const FitRequest& request, const Surrogate& whole) {
   if (const auto* polynomial = dynamic_cast<const Polynomial*>(&whole))
     return polynomial_fit({polynomial->state().terms, Confounded::leave_out, polynomial->state().transform});
-  std::vector<Candidate> known = candidates_of(space, data, "", request);
+  FitRequest same = request;
+  same.take_scale = true;  // on part of the runs it may not be clearly likelier
+  std::vector<Candidate> known = candidates_of(space, data, "", same);
   const std::size_t plain = known.size();
   for (std::size_t k = 0; k < plain && data.outputs.cols() > 1; ++k)
     known.push_back(point_by_point(space, data, known[k], request));

@@ -60,12 +60,19 @@ void Contest::enter(std::vector<Candidate> candidates) {
     Entry& e = entries_[first + std::size_t(k)];
     try {
       e.surrogate = e.candidate.method.fit(space_, data_, seed_);
+    } catch (const Unneeded&) {
+      e.candidate.method.fit = nullptr;
     } catch (const Error& error) {
       if (error.kind() != ErrorKind::request) throw;
       e.problem = error.what();
       e.candidate.method.again = nullptr;
     }
   });
+  const int before = int(entries_.size());
+  entries_.erase(std::remove_if(entries_.begin() + std::ptrdiff_t(first), entries_.end(),
+                                [](const Entry& e) { return !e.candidate.method.fit; }),
+                 entries_.end());
+  total_ -= before - int(entries_.size());
   for (std::size_t k = first; k < entries_.size(); ++k) cross_validate_entry(entries_[k]);
 }
 
