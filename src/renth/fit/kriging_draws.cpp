@@ -1,7 +1,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <renth/base/error.hpp>
 #include <renth/fit/kriging_draws.hpp>
 #include <renth/fit/kriging_search.hpp>
 #include <renth/numeric/symmetric_eigen.hpp>
@@ -36,7 +35,7 @@ MatrixXd curvature(KrigingObjective& objective, const VectorXd& at, const Vector
 
 struct Draw {
   VectorXd at;
-  double value = 0, weight = 0;
+  double weight = 0;
 };
 
 /// Points about a mode, weighted so that they stand for the posterior.
@@ -54,9 +53,9 @@ std::vector<Draw> weighted_proposals(KrigingObjective& objective, const KrigingM
     for (double& v : z) v = i == 0 ? 0 : stream.normal();
     Draw draw;
     draw.at = (mode.at + bend.vectors * width.cwiseProduct(z)).cwiseMax(low).cwiseMin(high);
-    draw.value = objective(draw.at, nullptr);
-    if (!std::isfinite(draw.value)) continue;
-    draw.weight = 0.5 * z.squaredNorm() - draw.value;
+    const double value = objective(draw.at, nullptr);
+    if (!std::isfinite(value)) continue;
+    draw.weight = 0.5 * z.squaredNorm() - value;
     top = std::max(top, draw.weight);
     out.push_back(std::move(draw));
   }
@@ -189,9 +188,7 @@ std::unique_ptr<const Surrogate> ensemble_again(const KrigingEnsemble& whole, co
       out.members.push_back(std::move(s));
     }
   }
-  if (logs.empty())
-    throw Error("the correlation matrix stays singular", "fit kriging",
-                "allow a nugget, or remove near-duplicate runs");
+  if (logs.empty()) throw stays_singular();
   const double most = *std::max_element(logs.begin(), logs.end());
   out.shares.resize(Index(logs.size()));
   for (std::size_t m = 0; m < logs.size(); ++m) out.shares[Index(m)] = std::exp(logs[m] - most);

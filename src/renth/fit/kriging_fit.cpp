@@ -31,9 +31,7 @@ KrigingMode mode_of(const Space& space, const Data& data, const KrigingOptions& 
   KrigingMode out;
   KrigingObjective objective(kriging_problem(space, data, outputs.z, options));
   const Descent best = search_lengths(objective, space, data, options, outputs.spread, seed, out.noise);
-  if (!std::isfinite(best.value))
-    throw Error("the correlation matrix stays singular", "fit kriging",
-                "allow a nugget, or remove near-duplicate runs");
+  if (!std::isfinite(best.value)) throw stays_singular();
   out.problem = objective.problem();
   out.at = best.at;
   out.value = best.value;
@@ -81,10 +79,8 @@ std::unique_ptr<const Surrogate> kriging_of(const KrigingMode& mode, const Space
 
 /// Whether other krigings are to be drawn, and it is known how.
 bool draws_for(const KrigingOptions& options, const Data& data) {
-  using Nugget = KrigingOptions::Nugget;
   return options.draws > 0 && data.size() <= options.most_drawn_for &&
-         options.criterion == KrigingCriterion::likelihood && options.nugget != Nugget::fixed &&
-         options.nugget != Nugget::replicates;
+         options.criterion == KrigingCriterion::likelihood && !noise_is_given(options.nugget);
 }
 
 Eigen::Index runs_of(const Surrogate& whole) {

@@ -8,6 +8,9 @@
 
 namespace renth {
 
+/// Beyond this many runs a fit to part of them keeps the lengths of the fit to all: they hardly move.
+inline constexpr int most_sought_in_folds = 150;
+
 /// Options of a kriging fit; the defaults suit a deterministic solver with tens to some thousand runs.
 struct KrigingOptions {
   /// Empty: the likeliest of Gaussian, Matérn 5/2, its product over parameters, and Matérn 3/2 (by the
@@ -40,7 +43,7 @@ struct KrigingOptions {
   /// How many other krigings that the runs allow the variance takes in (see kriging_ensemble()); 0: none.
   int draws = 0;
   /// With more runs than this the likeliest stands for all.
-  int most_drawn_for = 150;
+  int most_drawn_for = most_sought_in_folds;
   /// Takes `warm_start` as it is and seeks nothing.
   bool keep_lengths = false;
   /// Where the first start begins: ln θ a length, then ln nugget if one is estimated. Empty: the best
@@ -50,8 +53,10 @@ struct KrigingOptions {
   std::vector<int>* evaluations = nullptr;
 };
 
-/// Beyond this many runs a fit to part of them keeps the lengths of the fit to all: they hardly move.
-inline constexpr int most_sought_in_folds = 150;
+/// Is the noise told, and not sought with the lengths?
+inline bool noise_is_given(KrigingOptions::Nugget nugget) {
+  return nugget == KrigingOptions::Nugget::fixed || nugget == KrigingOptions::Nugget::replicates;
+}
 
 /// Fits by the criterion, with one correlation length a parameter in units of its span, and one a choice of
 /// three or more.

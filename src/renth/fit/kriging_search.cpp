@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <renth/base/error.hpp>
 #include <renth/fit/kriging_search.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/numeric/dense.hpp>
@@ -117,6 +116,11 @@ Descent minimise_with_nugget_if_needed(KrigingObjective& objective, const Krigin
 
 }  // namespace
 
+Error stays_singular() {
+  return Error("the correlation matrix stays singular", "fit kriging",
+               "allow a nugget, or remove near-duplicate runs");
+}
+
 Descent descend(KrigingObjective& objective, const Eigen::VectorXd& start, std::vector<int>* evaluations) {
   const int before = objective.evaluations(), lengths = objective.problem().lengths();
   const bool nugget = start.size() > lengths;
@@ -167,7 +171,7 @@ Descent search_lengths(KrigingObjective& objective, const Space& space, const Da
   if (data.size() > options.part && options.warm_start.empty())
     search.warm_start = start_on_part(space, data, options, seed);
   const bool warm_noise = search.warm_start.size() == lengths + 1;
-  if (options.nugget == Nugget::fixed || options.nugget == Nugget::replicates) {
+  if (noise_is_given(options.nugget)) {
     const double noise = noise_of(data, options) / (spread * spread);
     if (warm_noise) search.warm_start.pop_back();
     nugget = noise > 0;

@@ -1,5 +1,6 @@
 // The search for correlation lengths and noise of one kernel.
 #pragma once
+#include <renth/base/error.hpp>
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/kriging_objective.hpp>
 #include <renth/numeric/descend.hpp>
@@ -14,6 +15,9 @@ namespace renth {
 /// \throws Error  no more runs than terms of the trend.
 KrigingProblem kriging_problem(const Space& space, const Data& data, const Eigen::VectorXd& y,
                                const KrigingOptions& options);
+
+/// What to throw where no lengths give a correlation matrix that can be decomposed.
+Error stays_singular();
 
 /// One local optimisation. \param evaluations  if not null, gets how many likelihoods it took.
 Descent descend(KrigingObjective& objective, const Eigen::VectorXd& start,

@@ -81,10 +81,7 @@ std::vector<FitMethod> kriging_methods(const Space& space, const Data& data, con
   }
   constexpr int fewest_for_a_scale = 20;  // fewer mislead: what is likely and what predicts part ways
   if (data.outputs.cols() == 1 && data.size() >= fewest_for_a_scale &&
-      request.criterion == KrigingCriterion::likelihood &&
-      (request.nugget == KrigingOptions::Nugget::when_needed ||
-       request.nugget == KrigingOptions::Nugget::none ||
-       request.nugget == KrigingOptions::Nugget::estimated)) {
+      request.criterion == KrigingCriterion::likelihood && !noise_is_given(request.nugget)) {
     KrigingOptions o = options;
     o.trend = trends.front();
     const auto again = [o](const Surrogate& whole) { return warped_kriging_again(o, whole); };

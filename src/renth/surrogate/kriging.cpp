@@ -8,11 +8,14 @@
 
 namespace renth {
 
-Eigen::MatrixXd scaled_features(const Space& space, const Eigen::VectorXd& theta, Points points) {
-  Eigen::MatrixXd x = features(space, points);
+Eigen::MatrixXd scaled(const Space& space, const Eigen::VectorXd& theta, Eigen::MatrixXd x) {
   const std::vector<int> owner = feature_lengths(space);
   for (Eigen::Index k = 0; k < x.cols(); ++k) x.col(k) /= theta[owner[k]];
   return x;
+}
+
+Eigen::MatrixXd scaled_features(const Space& space, const Eigen::VectorXd& theta, Points points) {
+  return scaled(space, theta, features(space, points));
 }
 
 Terms trend_terms(const Space& space, const std::string& trend) {

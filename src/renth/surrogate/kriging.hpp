@@ -49,6 +49,9 @@ class Kriging final : public Surrogate {
   Lazily<Factors> factors_;
 };
 
+/// Features (m × f) divided by their correlation lengths.
+Eigen::MatrixXd scaled(const Space& space, const Eigen::VectorXd& theta, Eigen::MatrixXd features);
+
 /// Points as features divided by their correlation lengths (m × f).
 Eigen::MatrixXd scaled_features(const Space& space, const Eigen::VectorXd& theta, Points points);
 

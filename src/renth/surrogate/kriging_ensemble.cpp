@@ -40,15 +40,21 @@ void load_own(ArchiveReader& in, Kriging::State& s, Eigen::Index weights) {
 KrigingEnsemble::KrigingEnsemble(State state) : state_(std::move(state)) {
   if (state_.members.empty() || state_.modes.empty())
     throw Error("nothing to predict with", "kriging", "give at least one member and one mode");
-  const auto with_runs = [this](Kriging::State s) {
-    s.runs = state_.features;
-    const std::vector<int> owner = feature_lengths(s.space);
-    for (Eigen::Index k = 0; k < s.runs.cols(); ++k) s.runs.col(k) /= s.theta[owner[std::size_t(k)]];
-    s.terms = state_.terms;
-    return std::make_unique<const Kriging>(std::move(s));
-  };
   likeliest_ = with_runs(state_.modes.front());
-  for (const Kriging::State& s : state_.members) members_.push_back(with_runs(s));
+}
+
+std::unique_ptr<const Kriging> KrigingEnsemble::with_runs(Kriging::State s) const {
+  s.runs = scaled(s.space, s.theta, state_.features);
+  s.terms = state_.terms;
+  return std::make_unique<const Kriging>(std::move(s));
+}
+
+const KrigingEnsemble::Members& KrigingEnsemble::members() const {
+  return members_.get([this] {
+    Members out;
+    for (const Kriging::State& s : state_.members) out.push_back(with_runs(s));
+    return out;
+  });
 }
 
 Prediction KrigingEnsemble::answer(Points points, Want want) const {
@@ -57,8 +63,9 @@ Prediction KrigingEnsemble::answer(Points points, Want want) const {
   Prediction out = likeliest_->answer(points, of_mean);
   if (!want.variance) return out;
   out.model_variance = out.noise_variance = Eigen::MatrixXd::Zero(out.mean.rows(), 1);
-  for (std::size_t m = 0; m < members_.size(); ++m) {
-    const Prediction p = members_[m]->answer(points, {.variance = true});
+  const Members& others = members();
+  for (std::size_t m = 0; m < others.size(); ++m) {
+    const Prediction p = others[m]->answer(points, {.variance = true});
     const double share = state_.shares[Eigen::Index(m)];
     out.model_variance += share * (p.model_variance + (p.mean - out.mean).cwiseAbs2());
     out.noise_variance += share * p.noise_variance;
@@ -69,10 +76,11 @@ Prediction KrigingEnsemble::answer(Points points, Want want) const {
 Eigen::MatrixXd KrigingEnsemble::joint_covariance(Points points, Eigen::Index output) const {
   const Eigen::VectorXd mean = likeliest_->answer(points, {}).mean;
   Eigen::MatrixXd out = Eigen::MatrixXd::Zero(points.rows(), points.rows());
-  for (std::size_t m = 0; m < members_.size(); ++m) {
-    const Eigen::VectorXd apart = members_[m]->answer(points, {}).mean - mean;
+  const Members& others = members();
+  for (std::size_t m = 0; m < others.size(); ++m) {
+    const Eigen::VectorXd apart = others[m]->answer(points, {}).mean - mean;
     out += state_.shares[Eigen::Index(m)] *
-           (members_[m]->joint_covariance(points, output) + apart * apart.transpose());
+           (others[m]->joint_covariance(points, output) + apart * apart.transpose());
   }
   return out;
 }

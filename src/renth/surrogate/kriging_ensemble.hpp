@@ -1,6 +1,7 @@
 // Kriging with what the runs leave open of its lengths, kernel and noise.
 #pragma once
 #include <memory>
+#include <renth/numeric/lazily.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <vector>
 
@@ -33,9 +34,13 @@ class KrigingEnsemble final : public Surrogate {
   const State& state() const { return state_; }
 
  private:
+  using Members = std::vector<std::unique_ptr<const Kriging>>;
+  std::unique_ptr<const Kriging> with_runs(Kriging::State state) const;
+  const Members& members() const;  // when a variance is first asked for: models of folds never are
+
   State state_;
   std::unique_ptr<const Kriging> likeliest_;
-  std::vector<std::unique_ptr<const Kriging>> members_;
+  Lazily<Members> members_;
 };
 
 /// The process of a kriging, of an ensemble the likeliest; null if it is neither.

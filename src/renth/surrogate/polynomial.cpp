@@ -1,6 +1,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/numeric/distributions.hpp>
+#include <renth/surrogate/carried_back.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <renth/surrogate/sound.hpp>
 
@@ -11,41 +12,24 @@ Prediction Polynomial::answer(Points points, Want want) const {
   const Eigen::MatrixXd x = model_matrix(state_.space, state_.terms, points);
   out.mean = x * state_.beta;
   out.degrees_of_freedom = state_.degrees_of_freedom;
-  Eigen::ArrayXd slope = Eigen::ArrayXd::Ones(points.rows());
-  if (!state_.transform.none())
-    for (Eigen::Index i = 0; i < points.rows(); ++i) {
-      out.mean(i, 0) = state_.transform.back(out.mean(i, 0));
-      slope[i] = state_.transform.slope(out.mean(i, 0));
-    }
   if (want.variance) {
-    const Eigen::ArrayXd scale = state_.sigma2 * slope.square();
-    out.model_variance = ((x * state_.factor).rowwise().squaredNorm().array() * scale).matrix();
-    out.noise_variance = scale.matrix();
+    out.model_variance = (x * state_.factor).rowwise().squaredNorm() * state_.sigma2;
+    out.noise_variance.setConstant(points.rows(), 1, state_.sigma2);
   }
   if (want.gradient) {
     Eigen::MatrixXd gradient(points.rows(), points.cols());
     for (Eigen::Index j = 0; j < points.cols(); ++j)
-      gradient.col(j) =
-          (model_matrix_slope(state_.space, state_.terms, points, j) * state_.beta).array() * slope;
+      gradient.col(j) = model_matrix_slope(state_.space, state_.terms, points, j) * state_.beta;
     out.mean_gradient.push_back(std::move(gradient));
   }
+  if (!state_.transform.none()) carry_back(out, state_.transform);
   return out;
 }
 
 Intervals Polynomial::intervals(const Prediction& p, double level) const {
   if (state_.transform.none()) return Surrogate::intervals(p, level);
-  Prediction z = p;
-  for (Eigen::Index i = 0; i < p.mean.rows(); ++i) {
-    const double slope = state_.transform.slope(p.mean(i, 0));
-    z.mean(i, 0) = state_.transform.forward(p.mean(i, 0));
-    z.model_variance(i, 0) /= slope * slope;
-    z.noise_variance(i, 0) /= slope * slope;
-  }
-  Intervals out = Surrogate::intervals(z, level);
-  for (Eigen::MatrixXd* bound :
-       {&out.confidence_low, &out.confidence_high, &out.prediction_low, &out.prediction_high})
-    for (double& v : bound->reshaped()) v = std::isnan(v) ? v : state_.transform.back(v);
-  return out;
+  return carried_back_intervals(p, state_.transform,
+                                [&](const Prediction& z) { return Surrogate::intervals(z, level); });
 }
 
 Eigen::MatrixXd Polynomial::joint_covariance(Points points, Eigen::Index) const {

@@ -9,6 +9,9 @@ using Eigen::Index;
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
+namespace {
+
+/// φ of squared distances, in place.
 void radial(RadialBasis basis, double c, Eigen::Ref<Eigen::ArrayXXd> squared) {
   switch (basis) {
     case RadialBasis::cubic:
@@ -26,9 +29,12 @@ void radial(RadialBasis basis, double c, Eigen::Ref<Eigen::ArrayXXd> squared) {
   }
 }
 
+/// φ(0).
 double radial_at_zero(RadialBasis basis, double c) {
   return basis == RadialBasis::multiquadric ? -c : basis == RadialBasis::gaussian ? 1 : 0;
 }
+
+}  // namespace
 
 MatrixXd radial_matrix(RadialBasis basis, double shape, const MatrixXd& one, const MatrixXd& other) {
   Eigen::ArrayXXd phi(one.rows(), other.rows());

@@ -21,10 +21,6 @@ constexpr std::string_view name(RadialBasis basis) {
   return radial_basis_words(basis);
 }
 
-/// φ of squared distances, in place.
-void radial(RadialBasis basis, double shape, Eigen::Ref<Eigen::ArrayXXd> squared);
-/// φ(0).
-double radial_at_zero(RadialBasis basis, double shape);
 /// φ between the rows of `one` (n × f) and `other` (m × f): n × m.
 Eigen::MatrixXd radial_matrix(RadialBasis basis, double shape, const Eigen::MatrixXd& one,
                               const Eigen::MatrixXd& other);

@@ -1,4 +1,5 @@
 #include <cmath>
+#include <renth/surrogate/carried_back.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/sound.hpp>
 #include <renth/surrogate/warped.hpp>
@@ -26,43 +27,13 @@ double LogScale::slope(double y) const {
 
 Prediction Warped::answer(Points points, Want want) const {
   Prediction out = inner_->predict(points, want);
-  Eigen::MatrixXd slope(out.mean.rows(), out.mean.cols());
-  for (Index k = 0; k < out.mean.cols(); ++k)
-    for (Index i = 0; i < out.mean.rows(); ++i) {
-      out.mean(i, k) = scale_.back(out.mean(i, k));
-      slope(i, k) = scale_.slope(out.mean(i, k));
-    }
-  if (want.variance) {
-    out.model_variance.array() *= slope.array().square();
-    out.noise_variance.array() *= slope.array().square();
-  }
-  for (ErrorPart& part : out.parts) {
-    part.model.array() *= slope.array();
-    part.noise.array() *= slope.array();
-  }
-  for (std::size_t k = 0; k < out.mean_gradient.size(); ++k)
-    out.mean_gradient[k].array().colwise() *= slope.col(Index(k)).array();
+  carry_back(out, scale_);
   return out;
 }
 
-Intervals Warped::intervals(const Prediction& p, double level) const {
-  Prediction z = p;
-  for (Index k = 0; k < p.mean.cols(); ++k)
-    for (Index i = 0; i < p.mean.rows(); ++i) {
-      const double slope = scale_.slope(p.mean(i, k));
-      z.mean(i, k) = scale_.forward(p.mean(i, k));
-      z.model_variance(i, k) /= slope * slope;
-      z.noise_variance(i, k) /= slope * slope;
-    }
-  Intervals out = inner_->intervals(z, level);
-  for (Eigen::MatrixXd* bound :
-       {&out.confidence_low, &out.confidence_high, &out.prediction_low, &out.prediction_high})
-    for (double& v : bound->reshaped()) v = scale_.back(v);
-  if (scale_.sign < 0) {
-    out.confidence_low.swap(out.confidence_high);
-    out.prediction_low.swap(out.prediction_high);
-  }
-  return out;
+Intervals Warped::intervals(const Prediction& prediction, double level) const {
+  return carried_back_intervals(prediction, scale_,
+                                [&](const Prediction& z) { return inner_->intervals(z, level); });
 }
 
 Eigen::MatrixXd Warped::joint_covariance(Points points, Index output) const {
