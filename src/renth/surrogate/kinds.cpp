@@ -58,7 +58,8 @@ std::string describe_fit(const Surrogate& surrogate) {
   }
   if (const auto* s = dynamic_cast<const Reduced*>(&surrogate)) {
     const std::string inner = describe_fit(s->inner());
-    return fmt::format("{}{}{} parameters", inner, inner.empty() ? "" : ", ", s->kept().size());
+    return fmt::format("{}{}{} parameter{}", inner, inner.empty() ? "" : ", ", s->kept().size(),
+                       s->kept().size() == 1 ? "" : "s");
   }
   if (const auto* s = dynamic_cast<const Kriging*>(&surrogate)) return describe_kriging(s->state());
   if (const auto* s = dynamic_cast<const KrigingEnsemble*>(&surrogate))
