@@ -79,12 +79,13 @@ Held study(const Case& c, double noise, Seed seed, const std::string& kind) {
 
 }  // namespace
 
-/// Use: bench-coverage [STUDIES [FIRST SEED [KIND]]]
+/// Use: bench-coverage [STUDIES [FIRST SEED [KIND, - for the best [PART OF A FUNCTION'S NAME]]]]
 int main(int argc, char** argv) {
   const ParallelLimit limit;
   const int studies = argc > 1 ? std::atoi(argv[1]) : 100;
   const Seed first = argc > 2 ? Seed(std::atoi(argv[2])) : 1;
-  const std::string kind = argc > 3 ? argv[3] : "";
+  const std::string named = argc > 3 ? argv[3] : "-", kind = named == "-" ? "" : named,
+                    only = argc > 4 ? argv[4] : "";
   std::vector<Case> cases;
   for (const auto& [f, runs] : {std::pair(bench::branin(), 20), std::pair(bench::friedman(), 30),
                                 std::pair(bench::otl_circuit(), 30)})
@@ -94,6 +95,7 @@ int main(int argc, char** argv) {
               "least", "below 80%", "confidence", "interval score", "kinds chosen");
   for (const Case& c : cases)
     for (const double noise : {0.0, 0.3}) {
+      if (c.name.find(only) == std::string::npos) continue;
       std::vector<Held> held(static_cast<std::size_t>(studies));
       std::atomic<int> next{0};
       const auto loop = [&] {
@@ -105,18 +107,20 @@ int main(int argc, char** argv) {
       other.join();
       double prediction = 0, confidence = 0, score = 0, least = 1;
       int below = 0;
-      std::map<std::string, int> kinds;
+      std::map<std::string, std::pair<int, double>> kinds;
       for (const Held& h : held) {
         prediction += h.prediction / studies;
         confidence += h.confidence / studies;
         score += h.score / studies;
         least = std::min(least, h.prediction);
         below += h.prediction < 0.8;
-        ++kinds[h.kind];
+        ++kinds[h.kind].first;
+        kinds[h.kind].second += h.prediction;
       }
       std::printf("%-12s %5d %6.1f %10.1f%% %5.0f%% %5d/%3d %10.1f%% %15.3f ", c.name.c_str(), c.runs, noise,
                   100 * prediction, 100 * least, below, studies, 100 * confidence, score);
-      for (const auto& [name, count] : kinds) std::printf(" %d %s;", count, name.c_str());
+      for (const auto& [name, of] : kinds)
+        std::printf(" %d %s (%.0f%%);", of.first, name.c_str(), 100 * of.second / of.first);
       std::printf("\n");
       std::fflush(stdout);
     }

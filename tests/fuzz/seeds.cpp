@@ -15,6 +15,7 @@
 #include <renth/quality/cross_validation.hpp>
 #include <renth/selection/choose.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/layered.hpp>
 #include <renth/surrogate/rescaled.hpp>
 #include <support.hpp>
 
@@ -49,6 +50,7 @@ std::vector<std::shared_ptr<const Surrogate>> all(const Small& s) {
       test::data_of(s.runs, [](const Eigen::VectorXd& x) { return std::exp(4 * x[0] + x[1]); });
   out.push_back(kriging_fit({.draws = 2})(s.space, s.one, 1));
   out.push_back(warped_kriging_fit({.draws = 2})(s.space, steep, 1));
+  out.push_back(std::make_shared<Layered>(out[0], out[1]));
   const Fit linear = polynomial_fit({parse_terms(s.space, "linear")});
   out.push_back(along_axis({linear})(s.space, s.curve, 1));
   out.push_back(along_components({linear})(s.space, s.curve, 1));

@@ -1,22 +1,10 @@
 #include <doctest/doctest.h>
 
 #include <renth/sensitivity/rank.hpp>
-#include <support.hpp>
+#include <support_ranking.hpp>
 
 using namespace renth;
 using namespace renth::test;
-
-namespace {
-
-Evaluate each(const std::function<double(const Eigen::VectorXd&)>& f) {
-  return [f](Points x) {
-    Eigen::MatrixXd out(x.rows(), 1);
-    for (Eigen::Index i = 0; i < x.rows(); ++i) out(i, 0) = f(x.row(i).transpose());
-    return out;
-  };
-}
-
-}  // namespace
 
 TEST_CASE("the g-function of Sobol' has its analytic first and total indices") {
   // I. M. Sobol', Matematicheskoe Modelirovanie 2, 1990: Π (|4x − 2| + a)/(1 + a).

@@ -5,20 +5,13 @@
 #include <renth/sensitivity/rank.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/terms/terms.hpp>
-#include <support.hpp>
+#include <support_ranking.hpp>
 
 using namespace renth;
 using namespace renth::test;
 
 namespace {
-Eigen::MatrixXd each(Points x, const std::function<double(const Eigen::VectorXd&)>& f) {
-  Eigen::MatrixXd out(x.rows(), 1);
-  for (Eigen::Index i = 0; i < x.rows(); ++i) out(i, 0) = f(x.row(i).transpose());
-  return out;
-}
-const Evaluate ishigami_model = [](Points x) {
-  return each(x, [](const Eigen::VectorXd& p) { return ishigami(p[0], p[1], p[2]); });
-};
+const Evaluate ishigami_model = each([](const Eigen::VectorXd& p) { return ishigami(p[0], p[1], p[2]); });
 }  // namespace
 
 TEST_CASE("Sobol' indices of Ishigami's function are the analytic ones, inside their intervals") {
@@ -43,11 +36,7 @@ TEST_CASE("Sobol' indices of Ishigami's function are the analytic ones, inside t
 
 TEST_CASE("directions and idle parameters are told") {
   const Ranking r = rank_parameters(
-      cube(4),
-      [](Points x) {
-        return each(x,
-                    [](const Eigen::VectorXd& p) { return 3 * p[0] - p[1] + std::pow(p[2] - 0.5, 2) * 4; });
-      },
+      cube(4), each([](const Eigen::VectorXd& p) { return 3 * p[0] - p[1] + std::pow(p[2] - 0.5, 2) * 4; }),
       {}, {}, 1);
   std::map<Eigen::Index, std::string> direction;
   for (const RankedParameter& p : r.parameters) direction[p.parameter] = p.direction;
@@ -59,9 +48,8 @@ TEST_CASE("directions and idle parameters are told") {
 
 TEST_CASE("shares of a cut region add up, and what nothing knows of has none") {
   const Space space = cube(3).with({{"x1 + x2 <= 1", [](const double* x) { return 1 - x[0] - x[1]; }}});
-  const Ranking r = rank_parameters(
-      space, [](Points x) { return each(x, [](const Eigen::VectorXd& p) { return p[0] + p[1]; }); }, {}, {},
-      1);
+  const Ranking r =
+      rank_parameters(space, each([](const Eigen::VectorXd& p) { return p[0] + p[1]; }), {}, {}, 1);
   CHECK(r.method == "shapley");
   double sum = 0;
   for (const RankedParameter& p : r.parameters) {
@@ -85,9 +73,7 @@ TEST_CASE("without a cut Shapley effects lie between first-order and total indic
 }
 
 TEST_CASE("fold models that disagree widen the intervals") {
-  const auto slope = [](double a) {
-    return [a](Points x) { return each(x, [a](const Eigen::VectorXd& p) { return a * p[0] + p[1]; }); };
-  };
+  const auto slope = [](double a) { return each([a](const Eigen::VectorXd& p) { return a * p[0] + p[1]; }); };
   const auto width = [&](double spread) {
     std::vector<Evaluate> folds;
     for (int k = 0; k < 10; ++k) folds.push_back(slope(1 + spread * (k - 4.5)));

@@ -3,6 +3,7 @@
 #include <Eigen/Cholesky>
 #include <Eigen/Eigenvalues>
 #include <renth/fit/kriging_fit.hpp>
+#include <renth/fit/layered_kriging_fit.hpp>
 #include <renth/fit/nearest_kriging_fit.hpp>
 #include <renth/fit/vecchia.hpp>
 #include <renth/numeric/parallel.hpp>
@@ -10,6 +11,8 @@
 #include <renth/space/features.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kinds.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/process.hpp>
 #include <support.hpp>
@@ -101,7 +104,43 @@ TEST_CASE("from its nearest runs a prediction is as good as from all, with its o
   CHECK((slope - p.mean_gradient[0].col(0).head(20)).cwiseAbs().maxCoeff() < 0.05);
 }
 
-TEST_CASE("beyond the dense limit kriging goes by nearest runs, the same on any number of threads" *
+TEST_CASE("two layers err less than either alone, and their slopes and errors are those of both") {
+  const Space space = cube(3);
+  const Data data = data_of(scrambled_sobol_points(6000, 3, 3, "runs"), surface),
+             fresh = data_of(scrambled_sobol_points(500, 3, 4, "fresh"), surface);
+  const auto fitted = layered_kriging_fit({.kernel = Kernel::matern52})(space, data, 1);
+  const auto& layered = dynamic_cast<const Layered&>(*fitted);
+  const auto error = [&](const Surrogate& s) {
+    return (s.predict(fresh.inputs).mean - fresh.outputs).norm();
+  };
+  CHECK(error(layered) < 0.9 * error(layered.base()));
+  CHECK(error(layered) < 0.5 * error(*nearest_kriging_fit({.kernel = Kernel::matern52})(space, data, 1)));
+  const Prediction p = layered.predict(fresh.inputs, {.variance = true, .gradient = true});
+  const Intervals bounds = layered.intervals(p, 0.95);
+  CHECK((fresh.outputs.array() >= bounds.prediction_low.array() &&
+         fresh.outputs.array() <= bounds.prediction_high.array())
+            .count() > 450);
+  Eigen::MatrixXd up = fresh.inputs.topRows(20), down = up;
+  CHECK((layered.covariance(up, 0).diagonal() - p.model_variance.topRows(20)).cwiseAbs().maxCoeff() <
+        1e-9 * p.model_variance.maxCoeff());
+  up.col(1).array() += 1e-5;
+  down.col(1).array() -= 1e-5;
+  const Eigen::VectorXd slope = (layered.predict(up).mean - layered.predict(down).mean) / 2e-5;
+  CHECK((slope - p.mean_gradient[0].col(1).head(20)).cwiseAbs().maxCoeff() < 1e-2);
+  const auto same = load_surrogate(layered.save());
+  CHECK(same->predict(fresh.inputs).mean == p.mean);
+  // A fold keeps both layers' lengths.
+  std::vector<Eigen::Index> rows;
+  for (Eigen::Index i = 0; i < data.size(); ++i)
+    if (i % 10 != 0) rows.push_back(i);
+  const auto again = kriging_again({}, layered)(space, data.rows(rows), 1);
+  const auto& then = dynamic_cast<const Layered&>(*again);
+  CHECK(likeliest_process(then)->theta == likeliest_process(layered)->theta);
+  CHECK(likeliest_process(then.rest())->theta == likeliest_process(layered.rest())->theta);
+  CHECK(error(then) < 2 * error(layered));
+}
+
+TEST_CASE("beyond the dense limit kriging goes by two layers, the same on any number of threads" *
           doctest::test_suite("long")) {
   const Space space = cube(3);
   const Data data = data_of(scrambled_sobol_points(50'000, 3, 5, "many"), surface);
@@ -114,5 +153,5 @@ TEST_CASE("beyond the dense limit kriging goes by nearest runs, the same on any 
   const Prediction one = run(1), two = run(2);
   CHECK(one.mean == two.mean);
   CHECK(one.model_variance == two.model_variance);
-  CHECK((one.mean - data_of(at, surface).outputs).cwiseAbs().maxCoeff() < 1e-3);
+  CHECK((one.mean - data_of(at, surface).outputs).cwiseAbs().maxCoeff() < 1e-4);
 }

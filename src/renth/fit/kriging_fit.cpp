@@ -6,14 +6,13 @@
 #include <renth/fit/kriging_draws.hpp>
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/kriging_search.hpp>
-#include <renth/fit/nearest_kriging_fit.hpp>
+#include <renth/fit/layered_kriging_fit.hpp>
 #include <renth/fit/replicates.hpp>
 #include <renth/fit/standardise.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/kriging_ensemble.hpp>
-#include <renth/surrogate/nearest_kriging.hpp>
 
 namespace renth {
 namespace {
@@ -84,7 +83,6 @@ bool draws_for(const KrigingOptions& options, const Data& data) {
 }
 
 Eigen::Index runs_of(const Surrogate& whole) {
-  if (const auto* near = dynamic_cast<const NearestKriging*>(&whole)) return near->state().runs.rows();
   return static_cast<const Kriging&>(whole).state().runs.rows();
 }
 
@@ -101,7 +99,7 @@ Fit kriging_fit(KrigingOptions options) {
         check_data(space, data);
         refuse_what_cannot_be_fitted(data);
         const Standardised outputs = standardise(data, "kriging");
-        if (data.size() > options.most_dense) return nearest_kriging_fit(options)(space, data, seed);
+        if (data.size() > options.most_dense) return layered_kriging_fit(options)(space, data, seed);
         KrigingOptions known = options;
         if (!options.kernel && data.size() > options.part) {
           // On a part of the runs it shows as well.
@@ -118,6 +116,8 @@ Fit kriging_fit(KrigingOptions options) {
 }
 
 Fit kriging_again(KrigingOptions options, const Surrogate& whole) {
+  if (const auto* layered = dynamic_cast<const Layered*>(&whole))
+    return layered_kriging_again(options, *layered);
   const auto* ensemble = dynamic_cast<const KrigingEnsemble*>(&whole);
   if (!ensemble) {
     options.kernel = likeliest_process(whole)->kernel;

@@ -38,7 +38,8 @@ struct KrigingOptions {
   /// Beyond this many runs, lengths are sought on a random part of them first, from all starts, and then
   /// once on all.
   int part = 150;
-  /// Beyond this many runs each is predicted from its nearest ones only (see NearestKriging).
+  /// Beyond this many runs some of them tell the shape and nearest runs the details (see
+  /// layered_kriging_fit()).
   int most_dense = 3000;
   /// How many other krigings that the runs allow the variance takes in (see kriging_ensemble()); 0: none.
   int draws = 0;

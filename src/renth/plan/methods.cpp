@@ -16,6 +16,7 @@
 #include <renth/plan/screening.hpp>
 #include <renth/plan/sobol.hpp>
 #include <renth/plan/spread.hpp>
+#include <renth/plan/trajectories.hpp>
 #include <renth/space/region.hpp>
 
 namespace renth {
@@ -121,6 +122,8 @@ const std::vector<PlanMethod>& plan_methods() {
        [](S s, R r, Seed seed) {
          return spread(s, {r.runs, r.existing}, seed);
        }},
+      {"trajectories", "one parameter at a time along well-spread paths, for elementary effects", sized,
+       [](S s, R r, Seed seed) { return trajectories(s, r.runs, seed); }},
       {"scatter",
        "draws of what a setting becomes in production",
        {"runs", "at"},

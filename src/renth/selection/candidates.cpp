@@ -90,20 +90,27 @@ Candidate chosen_polynomial(const Space& space, const Data& data, const FitReque
           complexity_of("polynomial")};
 }
 
-Candidate on_fewer_parameters(const Candidate& candidate, const Process& lengths) {
+Candidate on_fewer_parameters(const Candidate& candidate, const Process& lengths,
+                              const std::vector<Eigen::Index>& known, Eigen::Index runs) {
   KrigingOptions options;
   options.kernel = lengths.kernel;
   options.warm_start = lengths.warm_start();
   const FitMethod inner = candidate.method;
-  const auto active = active_parameters_of(options);
+  const auto find = active_parameters_of(options);
+  const auto active = [find, known, runs](const Space& space, const Data& data, Seed seed) {
+    return data.size() == runs ? known : find(space, data, seed);
+  };
   Candidate out = candidate;
   out.complexity -= 0.01;
   out.method.settings += inner.settings.empty() ? "fewer parameters" : ", fewer parameters";
   out.method.fit = on_active_parameters(active, inner.fit);
-  out.method.again = [active, inner, options](const Surrogate& whole) {
+  out.method.again = [active, inner, runs](const Surrogate& whole) {
     const auto& reduced = static_cast<const Reduced&>(whole);
     const auto kept = reduced.kept();
     const Fit warm = inner.again(reduced.inner());
+    // Of many runs the folds keep what they hang on, as they keep lengths.
+    if (runs > most_sought_in_folds)
+      return on_active_parameters([kept](const Space&, const Data&, Seed) { return kept; }, warm);
     // Where the same parameters matter the search starts where it ended before, else afresh.
     return on_active_parameters(active, [kept, warm, inner](const Space& space, const Data& data, Seed seed) {
       return (std::size_t(space.size()) == kept.size() ? warm : inner.fit)(space, data, seed);

@@ -22,8 +22,13 @@ std::vector<Candidate> candidates_of(const Space& space, const Data& data, std::
 Candidate chosen_polynomial(const Space& space, const Data& data, const FitRequest& request,
                             const TermChoice& choice, std::vector<TermSelection>& selections);
 
-/// A candidate on the parameters that matter to a kriging that has been fitted.
-Candidate on_fewer_parameters(const Candidate& candidate, const Process& lengths);
+/// A candidate on the parameters that matter to a kriging: of `runs` runs those that are known already, on
+/// part of them, or others, they are found again; beyond most_sought_in_folds runs the folds keep them.
+///
+/// \param lengths  of the kriging that has been fitted. \param known  what matters to it
+/// (active_parameters()).
+Candidate on_fewer_parameters(const Candidate& candidate, const Process& lengths,
+                              const std::vector<Eigen::Index>& known, Eigen::Index runs);
 
 /// A candidate for a curve, an axis point at a time.
 Candidate point_by_point(const Space& space, const Data& data, const Candidate& shapes,

@@ -20,7 +20,7 @@
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging_ensemble.hpp>
-#include <renth/surrogate/nearest_kriging.hpp>
+#include <renth/surrogate/layered.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <renth/surrogate/reduced.hpp>
 #include <renth/surrogate/rescaled.hpp>
@@ -36,7 +36,7 @@ const Process* lengths_of(const std::vector<Entry>& entries) {
   for (const Entry& e : entries) {
     if (!e.usable()) continue;
     const Process* process = likeliest_process(*e.surrogate);
-    if (process && !dynamic_cast<const NearestKriging*>(e.surrogate.get())) return process;
+    if (process && !dynamic_cast<const Layered*>(e.surrogate.get())) return process;
   }
   return nullptr;
 }
@@ -48,15 +48,19 @@ std::vector<Candidate> without_idle(const Space& space, const Data& data, const 
   const Process* lengths = lengths_of(entries);
   if (!lengths || data.outputs.cols() > 1) return out;
   const Data levelled = without_block_effects(space, data);
-  if (Index(active_parameters(space, levelled, *lengths).size()) == space.size()) return out;
+  const std::vector<Index> active = active_parameters(space, levelled, *lengths);
+  if (Index(active.size()) == space.size()) return out;
+  const auto fewer = [&](const Entry& e) {
+    return on_fewer_parameters(e.candidate, *lengths, active, data.size());
+  };
   const Entry* best = nullptr;
   for (const Entry& e : entries) {
     if (!e.usable()) continue;
     const std::string& kind = e.candidate.method.kind;
-    if (kind == "rbf" || kind == "moving") out.push_back(on_fewer_parameters(e.candidate, *lengths));
+    if (kind == "rbf" || kind == "moving") out.push_back(fewer(e));
     if (kind == "kriging" && (!best || e.rmse < best->rmse)) best = &e;
   }
-  if (best) out.insert(out.begin(), on_fewer_parameters(best->candidate, *lengths));
+  if (best) out.insert(out.begin(), fewer(*best));
   return out;
 }
 

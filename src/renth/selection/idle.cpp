@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numeric>
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/kriging_objective.hpp>
@@ -31,18 +32,25 @@ std::vector<Eigen::Index> active_parameters(const Space& space, const Data& data
   });
   double value = objective(t, nullptr);
   std::vector<Eigen::Index> active;
-  for (const Eigen::Index j : order) {
+  // Many together first: where most do nothing, one likelihood says so of half of them.
+  const std::function<void(std::size_t, std::size_t)> take_out = [&](std::size_t from, std::size_t to) {
     Eigen::VectorXd without = t;
-    for (std::size_t k = 0; k < length.size(); ++k)
-      if (parameter[k] == j) without[length[k]] = std::log(1e8);
+    for (std::size_t at = from; at < to; ++at)
+      for (std::size_t k = 0; k < length.size(); ++k)
+        if (parameter[k] == order[at]) without[length[k]] = std::log(1e8);
     const double then = objective(without, nullptr);
     if (then < value + cost) {
       t = without;
       value = std::min(value, then);
+    } else if (to - from == 1) {
+      active.push_back(order[from]);
     } else {
-      active.push_back(j);
+      const std::size_t middle = from + (to - from) / 2;
+      take_out(from, middle);
+      take_out(middle, to);
     }
-  }
+  };
+  take_out(0, order.size());
   if (active.empty()) active.push_back(order.back());
   std::sort(active.begin(), active.end());
   return active;

@@ -7,9 +7,10 @@
 
 namespace renth {
 
-/// The parameters that matter to a kriging: each in turn, the longest correlation length first, is taken out
-/// (its length endless) and stays out if that lowers the log-likelihood by less than `cost`; 1 is what
-/// Akaike's criterion charges for a parameter. One likelihood a parameter, nothing is refitted.
+/// The parameters that matter to a kriging: the longest correlation lengths first, they are taken out (their
+/// lengths endless), many together and where that fails each half of them, and stay out if that lowers the
+/// log-likelihood by less than `cost` in all; 1 is what Akaike's criterion charges for a parameter. Nothing
+/// is refitted, and of d parameters of which a matter some a log d likelihoods are asked.
 ///
 /// \param data  the runs that it was fitted to. \returns  ascending; never none.
 std::vector<Eigen::Index> active_parameters(const Space& space, const Data& data, const Process& fitted,

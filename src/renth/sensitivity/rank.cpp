@@ -41,13 +41,7 @@ std::string direction(const Space& space, const Evaluate& whole, Eigen::Index j,
     if (kept.empty()) continue;
     curve.push_back(whole(x(kept, Eigen::all)).mean());
   }
-  if (curve.size() < 2) return "mixed";
-  double up = 0, down = 0;
-  for (std::size_t s = 1; s < curve.size(); ++s)
-    (curve[s] > curve[s - 1] ? up : down) += std::abs(curve[s] - curve[s - 1]);
-  if (down <= 0.05 * up) return "up";
-  if (up <= 0.05 * down) return "down";
-  return "mixed";
+  return direction_of(curve);
 }
 
 constexpr int fold_replicates = 2;  // folds are asked at the points of the first two only
@@ -149,6 +143,7 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
   });
 
   Ranking out;
+  out.variance = 0;
   const Estimates of = estimates(all, k, options, out.variance);
   const Eigen::VectorXd &mean = of.mean, &variance = of.variance;
   const double width = student_t_width(options.level, of.df);

@@ -2,6 +2,7 @@
 #pragma once
 #include <optional>
 #include <renth/numeric/random.hpp>
+#include <renth/sensitivity/ranking.hpp>
 #include <renth/sensitivity/variance_shares.hpp>
 #include <renth/surrogate/surrogate.hpp>
 
@@ -20,25 +21,6 @@ struct RankOptions {
   double noise = 0;  ///< variance of the mean of all runs by noise, over the response's variance
   /// Parameters that the surrogate does not know: any of them may be behind all that it misses.
   std::vector<Eigen::Index> left_out;
-};
-
-struct RankedParameter {
-  Eigen::Index parameter = 0;
-  double share = 0, low = 0, high = 0;  ///< low and high bound share
-  double first = 0, total = 0;          ///< NaN for Shapley effects
-  std::string direction;                ///< up, down, mixed, none
-};
-struct RankedPair {
-  Eigen::Index a = 0, b = 0;
-  double share = 0, low = 0, high = 0;
-};
-
-struct Ranking {
-  std::string method;                       ///< "sobol" or "shapley"
-  std::vector<RankedParameter> parameters;  ///< largest share first
-  std::vector<RankedPair> interactions;     ///< largest first; empty for Shapley effects
-  double unexplained = 0;                   ///< interactions of three and more; 0 for Shapley effects
-  double variance = 0;
 };
 
 /// Sets RankOptions::missed and noise for a surrogate with this Q², cross-validated on its data: 1 − Q² of

@@ -10,6 +10,7 @@
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/kriging_ensemble.hpp>
+#include <renth/surrogate/layered.hpp>
 #include <renth/surrogate/moving.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/polynomial.hpp>
@@ -31,6 +32,7 @@ const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
                           {"kriging", 2, Kriging::load},
                           {"kriging-ensemble", 1, KrigingEnsemble::load},
                           {"nearest-kriging", 1, NearestKriging::load},
+                          {"layered", 1, Layered::load},
                           {"chaos", 1, Chaos::load},
                           {"rbf", 1, Rbf::load},
                           {"moving", 1, Moving::load},
@@ -67,6 +69,11 @@ std::string describe_fit(const Surrogate& surrogate) {
   if (const auto* s = dynamic_cast<const NearestKriging*>(&surrogate))
     return fmt::format("{} kernel, {} nearest runs", name(s->state().kernel),
                        int(NearestKriging::neighbours));
+  if (const auto* s = dynamic_cast<const Layered*>(&surrogate)) {
+    const auto* kriging = dynamic_cast<const Kriging*>(&s->base());
+    return fmt::format("{} runs, then of the rest {}", kriging ? kriging->state().runs.rows() : 0,
+                       describe_fit(s->rest()));
+  }
   if (const auto* s = dynamic_cast<const Chaos*>(&surrogate))
     return fmt::format("{} terms of degree up to {}", s->state().terms.size(), s->state().degree);
   if (const auto* s = dynamic_cast<const Rbf*>(&surrogate)) return std::string(name(s->state().basis));

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <renth/base/error.hpp>
 #include <renth/surrogate/kriging_ensemble.hpp>
+#include <renth/surrogate/layered.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
 #include <renth/surrogate/sound.hpp>
 
@@ -126,6 +127,8 @@ std::unique_ptr<const Surrogate> KrigingEnsemble::load(const Archive& archive) {
 const Process* likeliest_process(const Surrogate& surrogate) {
   if (const auto* kriging = dynamic_cast<const Kriging*>(&surrogate)) return &kriging->state();
   if (const auto* near = dynamic_cast<const NearestKriging*>(&surrogate)) return &near->state();
+  if (const auto* layered = dynamic_cast<const Layered*>(&surrogate))
+    return likeliest_process(layered->base());
   if (const auto* averaged = dynamic_cast<const KrigingEnsemble*>(&surrogate))
     return &averaged->state().modes.front();
   return nullptr;

@@ -43,8 +43,8 @@ TEST_CASE("surrogates of every kind predict what the full build does") {
     CHECK(to_hex(surrogate->save().bytes) == one["bytes"].get<std::string>());
   }
   CHECK(seen == std::set<std::string>{"along", "kriging-ensemble", "blend", "chaos", "components",
-                                      "feasibility", "kriging", "moving", "nearest-kriging", "polynomial",
-                                      "rbf", "reduced", "rescaled", "warped"});
+                                      "feasibility", "kriging", "layered", "moving", "nearest-kriging",
+                                      "polynomial", "rbf", "reduced", "rescaled", "warped"});
 }
 
 TEST_CASE("a damaged surrogate is refused, not believed") {

@@ -8,6 +8,7 @@
 #include <renth/fit/along_axis.hpp>
 #include <renth/fit/along_components.hpp>
 #include <renth/fit/chaos_fit.hpp>
+#include <renth/fit/layered_kriging_fit.hpp>
 #include <renth/fit/moving_fit.hpp>
 #include <renth/fit/nearest_kriging_fit.hpp>
 #include <renth/fit/on_active_parameters.hpp>
@@ -43,6 +44,7 @@ double weight_of(const Surrogate& s) {
     return k->state().residual.cwiseAbs().sum() / std::sqrt(k->state().nugget);
   if (const auto* k = dynamic_cast<const Rbf*>(&s)) return k->state().weights.cwiseAbs().sum();
   if (const auto* k = dynamic_cast<const Rescaled*>(&s)) return weight_of(*k->inner());
+  if (const auto* k = dynamic_cast<const Layered*>(&s)) return weight_of(k->base()) + weight_of(k->rest());
   if (const auto* k = dynamic_cast<const KrigingEnsemble*>(&s)) {
     double most = 0;
     for (const Kriging::State& member : k->state().members)
@@ -130,6 +132,7 @@ int main(int argc, char** argv) {
   add("kriging of the logarithm", warped_kriging_fit({.kernel = Kernel::matern52}),
       data_of(data.inputs, [&](const Eigen::VectorXd& x) { return std::exp(2 * f(x)); }));
   add("kriging by nearest runs", nearest_kriging_fit({.kernel = Kernel::matern32}), data);
+  add("kriging in two layers", layered_kriging_fit({.kernel = Kernel::matern52}), data);
   add("chaos", chaos_fit(), data);
   for (const std::string& basis : radial_basis_words.all())
     add("rbf, " + basis, rbf_fit({.bases = {radial_basis_words.value(basis, "")}}), data);
