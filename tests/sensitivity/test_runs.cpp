@@ -72,7 +72,7 @@ TEST_CASE("the interval of an effect's share holds the share that the plan's run
   // The total is what it is; the noncentrality is of the runs' own sums of squares.
   const Space space = cube(3, -1, 1);
   int held[3] = {};
-  constexpr int seeds = 300;
+  constexpr int seeds = 1000;
   for (Seed seed = 1; seed <= seeds; ++seed) {
     const auto f = [](const Eigen::VectorXd& x) { return x[0] + 0.4 * x[1]; };
     Data data = data_of(full_factorial(space, {2, 4, false}, 1).points, f);
@@ -84,10 +84,7 @@ TEST_CASE("the interval of an effect's share holds the share that the plan's run
     const double truth[] = {32 / total, 32 * 0.16 / total, 0};
     for (int j = 0; j < 3; ++j) held[j] += of(r, j).low <= truth[j] && truth[j] <= of(r, j).high;
   }
-  // Of what does nothing the lower bound is 0: only the upper one can miss.
-  CHECK((held[0] > 0.91 * seeds && held[0] < 0.99 * seeds));
-  CHECK((held[1] > 0.91 * seeds && held[1] < 0.99 * seeds));
-  CHECK(held[2] > 0.93 * seeds);
+  for (const int h : held) CHECK((h > 0.93 * seeds && h < 0.97 * seeds));
 }
 
 TEST_CASE("columns that cannot be told apart are named") {
@@ -158,14 +155,14 @@ TEST_CASE("first-order shares from runs are Ishigami's, and their intervals hold
   const Space space = cube(3, -M_PI, M_PI);
   const double truth[] = {0.3139, 0.4424, 0};
   int held[3] = {};
-  constexpr int seeds = 100;
+  constexpr int seeds = 200;
   for (Seed seed = 1; seed <= seeds; ++seed) {
     const Data data =
         noisy_runs(space, 200, 0, seed, [](const Eigen::VectorXd& x) { return ishigami(x[0], x[1], x[2]); });
     const Ranking r = first_order_of_runs(space, data, seed);
     for (int j = 0; j < 3; ++j) held[j] += of(r, j).low <= truth[j] && truth[j] <= of(r, j).high;
   }
-  for (const int h : held) CHECK(h >= 90);
+  for (const int h : held) CHECK(h >= 0.9 * seeds);
   const Data many =
       noisy_runs(space, 20'000, 0, 1, [](const Eigen::VectorXd& x) { return ishigami(x[0], x[1], x[2]); });
   const Ranking r = first_order_of_runs(space, many, 1);

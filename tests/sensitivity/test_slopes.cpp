@@ -71,4 +71,7 @@ TEST_CASE("at one setting a bowl has its slope, its per cent and its swing, as f
   CHECK_THROWS_WITH(local_effects(
                         space, f, [](const auto&, const auto&) { return 0.0; }, Eigen::Vector3d(4, 4, 0)),
                     doctest::Contains("breaks a limit"));
+  CHECK_THROWS_WITH(local_effects(
+                        space, f, [](const auto&, const auto&) { return 0.0; }, Eigen::Vector3d(5, 0, 0)),
+                    doctest::Contains("a=5 lies outside its span 0 … 4"));
 }

@@ -102,7 +102,7 @@ void tell(const std::string& folder, Globals& globals) {
   show("trust --response power", "Ask whether to believe it.",
        [&] { return trust_responses(session, {.responses = {"power"}, .level = globals.level}); });
   show("rank --response power,load,mass", "Which parameters matter?", [&] {
-    return rank_responses(session, {"power", "load", "mass"}, {}, globals.seed);
+    return rank_responses(session, {.responses = {"power", "load", "mass"}, .seed = globals.seed});
   });
   show("seek", "Search the surrogates: most power, least load and steel, within the accepted limits.",
        [&] { return seek_settings(session, {.seed = globals.seed}); });

@@ -9,4 +9,7 @@ namespace renth {
 Json to_document(const Study& study, const RankResult& result);
 std::string to_table(const Study& study, const RankResult& result);
 
+/// What a ranking says of one response, in a sentence or some.
+std::string sentences_of(const Study& study, const RankResult& result, const RankResult::OfResponse& one);
+
 }  // namespace renth

@@ -54,7 +54,8 @@ Gnuplot draw_importance(const Study& study, const RankResult& rank) {
 }  // namespace
 
 Gnuplot figure_importance(Session& session, const DrawingOptions& options, Notes& notes) {
-  const RankResult rank = rank_responses(session, options.responses, {.level = options.level}, options.seed);
+  const RankResult rank = rank_responses(
+      session, {.responses = options.responses, .options = {.level = options.level}, .seed = options.seed});
   notes = rank.notes;
   return draw_importance(session.study, rank);
 }

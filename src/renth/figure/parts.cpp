@@ -130,8 +130,10 @@ std::pair<Index, Index> two_axes(Session& session, const DrawingOptions& options
   const Study& study = session.study;
   std::string x = options.x, y = options.y;
   if (x.empty() || y.empty()) {
-    const RankResult rank = rank_responses(session, {study.responses[index].name},
-                                           {.samples = 256, .replicates = 2}, options.seed);
+    const RankResult rank = rank_responses(session, {.method = "shares",
+                                                     .responses = {study.responses[index].name},
+                                                     .options = {.samples = 256, .replicates = 2},
+                                                     .seed = options.seed});
     for (const RankedParameter& p : rank.responses[0].ranking.parameters) {
       const std::string& candidate = study.space[p.parameter].name;
       if ((!all && !study.space[p.parameter].is_between()) || candidate == x || candidate == y) continue;

@@ -14,7 +14,10 @@ namespace renth {
 
 void parallel_for(std::int64_t count, const std::function<void(std::int64_t)>& body) {
   if (count == 1) return body(0);
-  tbb::parallel_for(std::int64_t{0}, count, body, tbb::simple_partitioner{});
+  // Isolated: an exception elsewhere in a loop round this one would end it quietly, half done, and what
+  // follows here would read what was never written.
+  tbb::task_group_context context(tbb::task_group_context::isolated);
+  tbb::parallel_for(std::int64_t{0}, count, body, tbb::simple_partitioner{}, context);
 }
 
 ParallelLimit::ParallelLimit(int threads) : blas_threads_(openblas_get_num_threads()) {

@@ -5,7 +5,7 @@
 namespace renth {
 
 /// A Loop on the threads that oneTBB offers (limit them with ParallelLimit). The first exception is thrown on
-/// to the caller.
+/// to the caller. A loop within another always does all of its work, whatever happens to its neighbours.
 void parallel_for(std::int64_t count, const std::function<void(std::int64_t)>& body);
 
 /// While it lives, parallel loops of the whole process use at most `threads` threads (0: as many

@@ -76,6 +76,18 @@ void Contest::enter(std::vector<Candidate> candidates) {
   for (std::size_t k = first; k < entries_.size(); ++k) cross_validate_entry(entries_[k]);
 }
 
+double Contest::noise() const {
+  const std::size_t k = best_of("kriging", all_rows());
+  if (k == none) return 0;
+  constexpr Index most_asked = 64;
+  std::vector<Index> some;
+  const Index asked = std::min(most_asked, data_.size());
+  for (Index i = 0; i < asked; ++i) some.push_back(i * data_.size() / asked);
+  const Prediction p = entries_[k].surrogate->predict(data_.inputs(some, Eigen::all), {.variance = true});
+  const double out = p.noise_variance.rowwise().sum().mean();
+  return std::isfinite(out) ? out : 0;
+}
+
 std::size_t Contest::choice(const std::vector<char>& rows, std::size_t* smallest) const {
   const std::size_t top = best(rows, [](const Entry&) { return true; });
   if (smallest) *smallest = top;
@@ -85,12 +97,14 @@ std::size_t Contest::choice(const std::vector<char>& rows, std::size_t* smallest
                     entries_[kriging].candidate.complexity < entries_[top].candidate.complexity &&
                     about_as_good(kriging, top, rows);
   const std::size_t from = stay ? kriging : top;
+  // What is noise in the errors tells nothing of how much larger one is than another.
+  const double floor = std::min(noise(), 0.9 * mean_error(entries_[from].squared, rows));
   std::size_t out = from;
   for (std::size_t k = 0; k < entries_.size(); ++k) {
     const Entry& e = entries_[k];
     if (!e.compared || e.candidate.complexity >= entries_[out].candidate.complexity) continue;
-    if (about_as_good(k, from, rows) &&
-        mean_error(entries_[k].squared, rows) <= 1.05 * 1.05 * mean_error(entries_[from].squared, rows))
+    if (about_as_good(k, from, rows) && mean_error(entries_[k].squared, rows) - floor <=
+                                            1.05 * 1.05 * (mean_error(entries_[from].squared, rows) - floor))
       out = k;
   }
   return out;
@@ -173,9 +187,10 @@ Contest::Difference Contest::difference(const Eigen::VectorXd& one, const Eigen:
   return out;
 }
 
-bool Contest::about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows) const {
+bool Contest::about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows,
+                            double errors) const {
   const Difference d = difference(entries_[one].squared, entries_[other].squared, rows);
-  return d.mean <= d.standard_error;
+  return d.mean <= errors * d.standard_error;
 }
 
 double Contest::mean_error(const Eigen::VectorXd& squared, const std::vector<char>& rows) const {

@@ -78,7 +78,12 @@ class Contest {
                         const std::vector<char>& rows) const;
 
   /// Whether the mean squared error of one is larger than that of another by no more than a standard error.
-  bool about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows) const;
+  bool about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows,
+                     double errors = 1) const;
+
+  /// What of the mean squared error of a run no model can predict, by the best kriging's own word; 0 without
+  /// one.
+  double noise() const;
 
   double mean_error(const Eigen::VectorXd& squared, const std::vector<char>& rows) const;
 

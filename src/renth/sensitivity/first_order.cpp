@@ -73,7 +73,7 @@ std::string curve_direction(const Space& space, const Eigen::MatrixXd& columns, 
   return direction_of(in_order);
 }
 
-/// The bootstrap's quantiles, shifted by its bias, and wider by √(n/(n − 4k)) of k waves: as much as coverage
+/// The bootstrap's quantiles, shifted by its bias, and wider by √(n/(n − 6k)) of k waves: as much as coverage
 /// over many plans asks for where waves were chosen.
 std::pair<double, double> interval(double share, const Eigen::VectorXd& drawn, Index waves, Index n,
                                    double level) {
@@ -83,7 +83,7 @@ std::pair<double, double> interval(double share, const Eigen::VectorXd& drawn, I
   if (values.size() < 20) return {undefined, undefined};
   std::sort(values.begin(), values.end());
   const double mean = Eigen::Map<const Eigen::VectorXd>(values.data(), Index(values.size())).mean();
-  const double wider = std::sqrt(double(n) / std::max(0.4 * double(n), double(n) - 4.0 * double(waves)));
+  const double wider = std::sqrt(double(n) / std::max(0.4 * double(n), double(n) - 6.0 * double(waves)));
   const auto bound = [&](double q) {
     return share + wider * (values[std::size_t(q * double(values.size() - 1) + 0.5)] - mean);
   };

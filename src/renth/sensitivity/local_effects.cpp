@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <renth/base/error.hpp>
@@ -38,6 +40,11 @@ std::vector<double> way_of(const Space& space, const Eigen::VectorXd& at, Index 
 
 Ranking local_effects(const Space& space, const Evaluate& model, const DifferenceVariance& variance,
                       const Eigen::VectorXd& at, double level) {
+  for (Index j = 0; j < space.size(); ++j)
+    if (at[j] < space[j].low || (at[j] > space[j].high && !space[j].is_choice()))
+      throw Error(fmt::format("{}={:g} lies outside its span {:g} … {:g}", space[j].name, at[j], space[j].low,
+                              space[j].high),
+                  "at " + describe(space, at), "choose a setting inside the spans");
   if (!space.allows(at))
     throw Error("this setting breaks a limit", "at " + describe(space, at), "choose one that is allowed");
   const auto mean_of = [&](Points x) { return Eigen::MatrixXd(model(x).rowwise().mean()); };

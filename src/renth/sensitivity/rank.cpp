@@ -11,10 +11,11 @@
 namespace renth {
 namespace {
 
-/// Everything estimated, in one vector: share, first, total a parameter, then pairs.
+/// Everything estimated, in one vector: share, first, total a parameter, then pairs, then shares at each
+/// output.
 Eigen::VectorXd flatten(const VarianceShares& s) {
   const auto d = static_cast<Eigen::Index>(s.parameters.size());
-  Eigen::VectorXd out(3 * d + d * (d - 1) / 2);
+  Eigen::VectorXd out(3 * d + d * (d - 1) / 2 + s.along.size());
   Eigen::Index at = 0;
   for (const Share& p : s.parameters) {
     out[at++] = p.share;
@@ -23,6 +24,7 @@ Eigen::VectorXd flatten(const VarianceShares& s) {
   }
   for (Eigen::Index i = 0; i < d; ++i)
     for (Eigen::Index j = i + 1; j < d; ++j) out[at++] = s.pairs(i, j);
+  for (const double share : s.along.reshaped()) out[at++] = share;
   return out;
 }
 
@@ -82,19 +84,18 @@ Estimates estimates(const std::vector<std::vector<VarianceShares>>& all, Eigen::
 ///
 /// f = s + e: the variance of E[f|x_j] is that of E[s|x_j] and E[e|x_j] and twice their covariance. Of e
 /// nothing is known; if it is as likely to depend on one parameter as on another, or on several at once,
-/// E[e|x_j] has m/(d + 1) of the variance, as an exponential is spread (95 % below three times that), and,
-/// wavy in some three ways, a squared correlation of a third with E[s|x_j]. An effect that noise hides is
-/// smaller than its standard error times the width.
-void hold_what_is_missed(const RankOptions& options, Eigen::Index d, double width, double variance,
-                         RankedParameter& p) {
-  const double m = std::clamp(options.missed, 0.0, 1.0), part = m / double(d + 1), nu = options.noise;
-  const double captured = p.share * (1 - m);
+/// E[e|x_j] has m/(d + 1) of the variance (`part`), as an exponential is spread (95 % below three times
+/// that), and, wavy in some three ways, a squared correlation of a third with E[s|x_j]. An effect that noise
+/// hides is smaller than its standard error times the width.
+void hold_what_is_missed(const RankOptions& options, double part, double width, double variance,
+                         bool left_out, double share, double& low, double& high) {
+  const double m = std::clamp(options.missed, 0.0, 1.0), nu = options.noise;
+  const double captured = share * (1 - m);
   const double half = width * std::sqrt(std::max(variance, 4.0 / 3 * captured * (part + nu)));
   const double hidden = -std::log(1 - options.level) * part + width * width * nu;
-  p.low = std::clamp(captured - half, 0.0, p.low);
-  p.high = std::clamp(p.share + std::max(half, hidden), p.high, 1.0);
-  if (std::count(options.left_out.begin(), options.left_out.end(), p.parameter) > 0)
-    p.high = std::max(p.high, m);
+  low = std::clamp(captured - half, 0.0, low);
+  high = std::clamp(share + std::max(half, hidden), high, 1.0);
+  if (left_out) high = std::max(high, m);
 }
 
 }  // namespace
@@ -160,13 +161,27 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
   for (Eigen::Index j = 0; j < d; ++j) {
     RankedParameter p;
     p.parameter = j;
+    const bool left_out = std::count(options.left_out.begin(), options.left_out.end(), j) > 0;
+    const double part = std::clamp(options.missed, 0.0, 1.0) / double(d + 1);
     interval(3 * j, p.share, p.low, p.high);
-    hold_what_is_missed(options, d, width, variance[3 * j], p);
+    hold_what_is_missed(options, part, width, variance[3 * j], left_out, p.share, p.low, p.high);
     p.first = bounded(mean[3 * j + 1]);
     p.total = bounded(mean[3 * j + 2]);
+    if (!cut) {
+      interval(3 * j + 2, p.total, p.total_low, p.total_high);
+      // What interacts belongs to two parameters at least.
+      hold_what_is_missed(options, 2 * part, width, variance[3 * j + 2], left_out, p.total, p.total_low,
+                          p.total_high);
+    }
     explained += p.share;
     const double effect = cut ? p.share : p.total;
     p.direction = effect < 0.002 ? "none" : direction(space, whole, j, seed);
+    for (Eigen::Index at = 3 * d + d * (d - 1) / 2 + j; at < mean.size(); at += d) {
+      BoundedShare one;
+      interval(at, one.share, one.low, one.high);
+      hold_what_is_missed(options, part, width, variance[at], left_out, one.share, one.low, one.high);
+      p.along.push_back(one);
+    }
     out.parameters.push_back(p);
   }
   if (!cut) {

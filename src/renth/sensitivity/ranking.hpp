@@ -16,12 +16,19 @@ struct Measure {
   std::string word = {};                     ///< instead of a number
 };
 
+/// A share with its bounds.
+struct BoundedShare {
+  double share = 0, low = 0, high = 0;
+};
+
 struct RankedParameter {
   Eigen::Index parameter = 0;
-  double share = 0, low = 0, high = 0;          ///< low and high bound share
-  double first = undefined, total = undefined;  ///< Sobol' indices; undefined of everything else
-  std::string direction;                        ///< up, down, mixed, none
-  std::vector<Measure> measures = {};           ///< of every parameter the same keys in the same order
+  double share = 0, low = 0, high = 0;                   ///< low and high bound share
+  double first = undefined, total = undefined;           ///< Sobol' indices; undefined of everything else
+  double total_low = undefined, total_high = undefined;  ///< bounds of total
+  std::string direction;                                 ///< up, down, mixed, none
+  std::vector<Measure> measures = {};    ///< of every parameter the same keys in the same order
+  std::vector<BoundedShare> along = {};  ///< of a curve at each axis point
 };
 struct RankedPair {
   Eigen::Index a = 0, b = 0;  ///< equal: its square

@@ -59,17 +59,19 @@ class Costs {
     for (const Evaluate& model : models) y_.push_back(model(x_));
   }
 
-  /// For each model E Var(Y | all but `free`) = ½ E (Y − Y′)², Y′ another draw of the free ones.
-  const std::vector<double>& operator()(const Subset& free) {
-    std::vector<double>& cost = cost_[free];
+  /// For each model and output E Var(Y | all but `free`) = ½ E (Y − Y′)², Y′ another draw of the free ones.
+  const std::vector<Eigen::VectorXd>& operator()(const Subset& free) {
+    std::vector<Eigen::VectorXd>& cost = cost_[free];
     if (!cost.empty()) return cost;
-    if (free.empty()) return cost = std::vector<double>(models_.size(), 0);
+    if (free.empty())
+      return cost = std::vector<Eigen::VectorXd>(models_.size(), Eigen::VectorXd::Zero(y_[0].cols()));
     Eigen::MatrixXd other(x_.rows(), x_.cols());
     for (Eigen::Index i = 0; i < x_.rows(); ++i)
       other.row(i) = conditional(space_, x_.row(i).transpose(), free,
                                  Stream(seed_, "shapley point", static_cast<std::uint64_t>(i)));
     for (std::size_t m = 0; m < models_.size(); ++m)
-      cost.push_back(0.5 * (y_[m] - models_[m](other)).squaredNorm() / static_cast<double>(x_.rows()));
+      cost.push_back(0.5 * (y_[m] - models_[m](other)).colwise().squaredNorm().transpose() /
+                     static_cast<double>(x_.rows()));
     return cost;
   }
 
@@ -79,7 +81,7 @@ class Costs {
   Seed seed_;
   Eigen::MatrixXd x_;
   std::vector<Eigen::MatrixXd> y_;
-  std::map<Subset, std::vector<double>> cost_;
+  std::map<Subset, std::vector<Eigen::VectorXd>> cost_;
 };
 
 }  // namespace
@@ -90,13 +92,14 @@ std::vector<VarianceShares> shapley_effects(const Space& space, const std::vecto
   constexpr int exact_up_to = 8, orders = 200;
   const Seed own = hash64("shapley effects", seed) + static_cast<std::uint64_t>(replicate);
   Costs cost(space, models, samples, own);
-  Eigen::MatrixXd effect = Eigen::MatrixXd::Zero(d, Eigen::Index(models.size()));
+  const Eigen::Index q = cost({}).front().size();
+  std::vector<Eigen::MatrixXd> effect(models.size(), Eigen::MatrixXd::Zero(d, q));
   const auto add = [&](int i, const Subset& before, double weight) {
     Subset with = before;
     with.insert(std::upper_bound(with.begin(), with.end(), i), i);
-    const std::vector<double>&more = cost(with), &less = cost(before);
+    const std::vector<Eigen::VectorXd>&more = cost(with), &less = cost(before);
     for (std::size_t m = 0; m < models.size(); ++m)
-      effect(i, Eigen::Index(m)) += weight * (more[m] - less[m]);
+      effect[m].row(i) += weight * (more[m] - less[m]).transpose();
   };
   if (d <= exact_up_to) {
     // Each subset without i, weighted by the share of orders in which it comes before i.
@@ -121,7 +124,11 @@ std::vector<VarianceShares> shapley_effects(const Space& space, const std::vecto
   }
   std::vector<VarianceShares> out(models.size());
   for (std::size_t m = 0; m < models.size(); ++m) {
-    const Eigen::VectorXd e = effect.col(Eigen::Index(m));
+    const Eigen::VectorXd e = effect[m].rowwise().sum();
+    const Eigen::RowVectorXd each = effect[m].colwise().sum();
+    out[m].along = Eigen::MatrixXd::Zero(d, q > 1 ? q : 0);
+    for (Eigen::Index k = 0; k < out[m].along.cols(); ++k)
+      if (each[k] > 0) out[m].along.col(k) = effect[m].col(k) / each[k];
     out[m].variance = e.sum();
     out[m].pairs = Eigen::MatrixXd::Constant(d, d, undefined);
     for (int i = 0; i < d; ++i)

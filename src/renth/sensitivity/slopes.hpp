@@ -40,7 +40,7 @@ using DifferenceVariance = std::function<double(const Eigen::VectorXd& a, const 
 /// smallest value on it, with its interval. `share` is the squared swing over the sum of all. Several outputs
 /// count by their mean.
 ///
-/// \param at  d natural values. \throws Error  the setting breaks a limit.
+/// \param at  d natural values. \throws Error  the setting breaks a limit or lies outside a span.
 Ranking local_effects(const Space& space, const Evaluate& model, const DifferenceVariance& variance,
                       const Eigen::VectorXd& at, double level = 0.95);
 

@@ -24,11 +24,26 @@ struct Outputs {
   std::vector<Eigen::MatrixXd> ab, ba;  // a with column i from b, and the other way round
 };
 
+/// First-order shares of each of several outputs (d × q), by the same estimator.
+Eigen::MatrixXd along(const Outputs& y) {
+  const auto d = static_cast<Eigen::Index>(y.ab.size());
+  const Eigen::Index q = y.a.cols();
+  if (q < 2) return Eigen::MatrixXd(d, 0);
+  const Eigen::RowVectorXd variance = 0.5 * (y.a.colwise().squaredNorm() + y.b.colwise().squaredNorm());
+  Eigen::MatrixXd out(d, q);
+  for (Eigen::Index i = 0; i < d; ++i)
+    out.row(i) = 0.5 * (y.b.cwiseProduct(y.ab[i] - y.a).colwise().sum() +
+                        y.a.cwiseProduct(y.ba[i] - y.b).colwise().sum())
+                           .cwiseQuotient(variance);
+  return out.array().isFinite().select(out, 0);
+}
+
 VarianceShares estimate(const Outputs& y) {
   const auto d = static_cast<Eigen::Index>(y.ab.size());
   VarianceShares out;
   out.parameters.resize(y.ab.size());
   out.pairs = Eigen::MatrixXd::Zero(d, d);
+  out.along = Eigen::MatrixXd::Zero(d, y.a.cols() > 1 ? y.a.cols() : 0);
   out.variance = 0.5 * (mean_product(y.a, y.a) + mean_product(y.b, y.b));
   if (!(out.variance > 0)) return out;
   for (Eigen::Index i = 0; i < d; ++i) {
@@ -39,6 +54,7 @@ VarianceShares estimate(const Outputs& y) {
               (static_cast<double>(y.a.rows()) * out.variance);
     s.share = s.first;
   }
+  out.along = along(y);
   for (Eigen::Index i = 0; i < d; ++i)
     for (Eigen::Index j = i + 1; j < d; ++j) {
       const double closed =

@@ -22,6 +22,7 @@ struct Share {
 struct VarianceShares {
   std::vector<Share> parameters;  ///< d
   Eigen::MatrixXd pairs;          ///< d × d, upper triangle: share of each interaction of two
+  Eigen::MatrixXd along;          ///< d × q, the share at each output of several; no columns of one
   double variance = 0;            ///< of the response over the region
 };
 

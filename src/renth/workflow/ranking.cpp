@@ -1,103 +1,100 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
-#include <map>
+#include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
-#include <renth/numeric/random.hpp>
-#include <renth/workflow/ranking.hpp>
+#include <renth/workflow/ranking_ways.hpp>
 
 namespace renth {
-
 namespace {
 
-/// Parameters that none of the surrogates behind a response knows.
-std::vector<Eigen::Index> left_out_of_all(Session& session, int index) {
-  std::map<std::string, int> times;
-  const std::vector<int> sources = sources_of(session.study, index);
-  for (const int s : sources)
-    if (const auto stored = session.surrogate(session.study.responses[std::size_t(s)].name))
-      for (const std::string& name : left_out_of(*stored)) ++times[name];
-  std::vector<Eigen::Index> out;
-  for (const auto& [name, count] : times)
-    if (const auto j = session.study.space.find(name); j && count == int(sources.size())) out.push_back(*j);
-  return out;
+/// Has all that a response rests on a surrogate?
+bool has_surrogate(Session& session, int index) {
+  for (const int s : sources_of(session.study, index))
+    if (!session.surrogate(session.study.responses[std::size_t(s)].name)) return false;
+  return true;
 }
 
-/// Tells the ranking what the surrogate misses; of a derived response the most that one behind it misses.
-/// \returns  1 − Q², not below 0; NaN if nobody knows, and of a derived one.
-double uncaptured_by(Session& session, int index, RankOptions& ranking) {
-  double out = undefined;
-  for (const int s : sources_of(session.study, index)) {
-    const Response& response = session.study.responses[std::size_t(s)];
-    const auto stored = session.surrogate(response.name);
-    const RunData data = fitted_data(session, response, *stored);
-    if (!is_as_fitted(data, *stored)) continue;
-    const double q2 = predictive_error(data.data, stored->cv).q2;
-    RankOptions of_this;
-    tell_what_is_missed(*stored->surrogate, data.data, q2, of_this);
-    ranking.missed = std::max(ranking.missed, of_this.missed);
-    ranking.noise = std::max(ranking.noise, of_this.noise);
-    if (s == index) out = std::max(0.0, 1 - q2);
+const RankMethod& method_of(const std::string& name) {
+  std::vector<std::string> known;
+  for (const RankMethod& m : rank_methods()) {
+    if (m.name == name) return m;
+    known.push_back(m.name);
   }
-  return out;
-}
-
-void note_left_out(const Study& study, const std::string& response, const RankOptions& ranking,
-                   Notes& notes) {
-  if (ranking.left_out.empty()) return;
-  std::vector<std::string> names;
-  for (const Eigen::Index j : ranking.left_out) names.push_back(study.space[j].name);
-  add_note(
-      notes, "left_out",
-      fmt::format(
-          "{}: the surrogate leaves {} out, so the share is 0; the interval reaches to what it misses of "
-          "the variance",
-          response, listed(names)));
+  refuse_unknown("method", name, "rank", known);
 }
 
 }  // namespace
 
-RankResult rank_responses(Session& session, const std::vector<std::string>& responses,
-                          const RankOptions& options, std::optional<Seed> seed) {
-  const FittedStudy fitted(session, responses);
-  const Predictor& predictor = fitted.predictor();
+const std::vector<RankMethod>& rank_methods() {
+  static const std::vector<RankMethod> all = {
+      {"shares", "of the variance of the surrogate: alone, with interactions, and pairs"},
+      {"derivatives", "mean squared slopes of the surrogate, and what they bound"},
+      {"local", "slopes and swings of the surrogate round one setting (--at)"},
+      {"effects", "standardised effects of a regression on the runs", true},
+      {"correlations", "linear, of ranks, and partial, of the runs", true},
+      {"first-order", "shares of variance by smooth curves through the runs", true},
+      {"dependence", "of any shape, by the distances of the runs", true},
+      {"trajectories", "elementary effects of runs along paths, or of paths through the surrogate"}};
+  return all;
+}
+
+RankResult rank_responses(Session& session, const RankAsked& asked) {
   const Study& study = session.study;
+  if (!asked.method.empty()) method_of(asked.method);
+  const bool only_runs = !asked.method.empty() && method_of(asked.method).by_runs,
+             needs_model =
+                 asked.method == "shares" || asked.method == "derivatives" || asked.method == "local";
+  if (asked.screen && only_runs)
+    throw Error("what may be fixed follows from shares on a surrogate", "--screen",
+                "leave the method out, or rank shares");
+  std::vector<std::string> fitted_names;
+  std::vector<Response> wanted = chosen_responses(study, asked.responses, true);
+  for (const Response& r : wanted)
+    if (!only_runs && (needs_model ? !asked.responses.empty() : true) &&
+        has_surrogate(session, study.response(r.name)))
+      fitted_names.push_back(r.name);
+  if (needs_model) fitted_names = asked.responses;  // what is missing is said as everywhere
+  std::optional<FittedStudy> fitted;
+  if (!only_runs && (needs_model || !fitted_names.empty())) fitted.emplace(session, fitted_names);
   RankResult out;
-  out.level = options.level;
-  out.notes = fitted.notes();
-  for (const Response& r : chosen_responses(study, responses, true)) {
+  out.level = asked.options.level;
+  out.at = setting_of(session, asked);
+  if (fitted) out.notes = fitted->notes();
+  std::string skipped;
+  for (const Response& r : wanted) {
     const int index = study.response(r.name);
-    if (!predictor.has(index)) continue;
+    const bool ready = fitted && fitted->has(index);
     RankResult::OfResponse of;
     of.response = r.name;
-    of.verdict = fitted.note_verdicts(index, out.notes);
-    std::vector<Evaluate> folds;
-    // Where every run is a fold, some of them tell as much as all.
-    constexpr int most_folds = 20;
-    RankOptions ranking = options;
-    ranking.all_folds = predictor.model().folds(index);
-    const int asked = std::min(most_folds, ranking.all_folds);
-    of.uncaptured = uncaptured_by(session, index, ranking);
-    ranking.left_out = left_out_of_all(session, index);
-    note_left_out(study, r.name, ranking, out.notes);
-    for (int k = 0; k < asked; ++k) {
-      const int f = int(std::int64_t(k) * ranking.all_folds / asked);
-      folds.push_back([&predictor, index, f](Points x) { return predictor.mean_of(index, x, f); });
+    std::string method = asked.method.empty() ? ready ? "shares" : "effects" : asked.method;
+    const bool runs =
+        method_of(method).by_runs || (method == "trajectories" && (has_paths(session) || !ready));
+    if (!runs && !ready) continue;
+    try {
+      if (runs) {
+        of.ranking = rank_by_runs(session, method, asked, r, of, out.notes);
+        if (asked.method.empty())
+          add_note(out.notes, "by_runs",
+                   fmt::format("{} has no surrogate yet: ranked by effects of its runs", r.name));
+      } else {
+        of.verdict = fitted->note_verdicts(index, out.notes);
+        of.ranking = rank_on_model(session, fitted->predictor(), index, method, asked, of, out.notes);
+      }
+    } catch (const Error& error) {
+      // Of all responses some may have nothing to rank; of those named that is an error.
+      if (!asked.responses.empty() || error.kind() != ErrorKind::request || wanted.size() == 1) throw;
+      add_note(out.notes, "not_ranked", error.what());
+      skipped = error.what();
+      continue;
     }
-    of.ranking = rank_parameters(
-        study.space, [&predictor, index](Points x) { return predictor.mean_of(index, x); }, folds, ranking,
-        seed.value_or(study.seed));
-    if (of.ranking.method == "shapley")
-      add_note(out.notes, "limits_cut_the_box",
-               "the limits cut the box, so the parameters are not independent and Sobol' indices are not "
-               "defined as usual: share is the Shapley effect, which adds up to 1");
-    else
-      add_note(out.notes, "shares",
-               "share is the part of the variance that a parameter makes alone (first-order Sobol' index), "
-               "total what would go if it were held; unexplained is what interactions of three or more make");
+    for (const std::string& remark : of.ranking.remarks)
+      add_note(out.notes, "remark", fmt::format("{}: {}", r.name, remark));
     out.responses.push_back(std::move(of));
   }
+  if (out.responses.empty())
+    throw Error(skipped.empty() ? "no response can be ranked" : skipped, "rank", "renth run, then renth fit");
+  if (asked.screen) out.screen = screen_parameters(session, out, *asked.screen);
   return out;
 }
 

@@ -1,0 +1,192 @@
+#include <doctest/doctest.h>
+
+#include <cli/tool.hpp>
+#include <cmath>
+
+using namespace renth::test;
+using nlohmann::json;
+
+namespace {
+
+const char* const ranked_study = R"toml([study]
+name = "ranked"
+seed = 5
+[[parameter]]
+name = "a"
+span = [0, 2]
+[[parameter]]
+name = "b"
+span = [-1, 1]
+[[parameter]]
+name = "hull"
+choices = ["steel", "wood"]
+[[parameter]]
+name = "idle"
+span = [10, 20]
+[[axis]]
+name = "t"
+points = [0, 1, 2]
+[[response]]
+name = "y"
+unit = "kW"
+[[response]]
+name = "flat"
+[[response]]
+name = "f"
+along = "t"
+[[response]]
+name = "twice"
+derive = "2 * y"
+[solver]
+kind = "formula"
+[solver.formula]
+y = "3 * a + 4 * b * b + (hull == 'wood' ? 1 : 0)"
+flat = "7"
+f = "a * t"
+)toml";
+
+json of(const json& document, const std::string& response) {
+  for (const json& r : document["responses"])
+    if (r["response"] == response) return r;
+  FAIL("not ranked: " << response);
+  return {};
+}
+
+json parameter(const json& ranking, const std::string& name) {
+  for (const json& p : ranking["parameters"])
+    if (p["parameter"] == name) return p;
+  FAIL("not ranked: " << name);
+  return {};
+}
+
+}  // namespace
+
+TEST_CASE("before any surrogate the runs are ranked, by effects unless another way is asked for") {
+  const Tool tool;
+  tool.write("study.toml", ranked_study);
+  CHECK(tool("rank").status == 2);  // no runs yet
+  tool("plan latin-hypercube --runs 60");
+  REQUIRE(tool("run").status == 0);
+  const Answer all = tool("rank --json");
+  CHECK(all.status == 0);
+  const json document = all.json();
+  const json y = of(document, "y"), twice = of(document, "twice"), f = of(document, "f");
+  CHECK(y["method"] == "effects");
+  CHECK(y["basis"] == "runs");
+  CHECK(y["runs"] == 60);
+  CHECK(y["uncaptured"].is_null());
+  CHECK(parameter(y, "a")["effect"].get<double>() == doctest::Approx(6).epsilon(1e-6));
+  CHECK(parameter(y, "hull")["effect"].get<double>() == doctest::Approx(1).epsilon(1e-6));
+  CHECK(parameter(twice, "a")["effect"].get<double>() == doctest::Approx(12).epsilon(1e-6));
+  CHECK(parameter(f, "a")["effect"].get<double>() == doctest::Approx(2).epsilon(1e-6));  // its mean along t
+  // Of what never varies a note says so, and the others are ranked; named, it is an error.
+  CHECK(contains(document["notes"].dump(), "flat: the response never varies"));
+  const Answer flat = tool("rank --response flat");
+  CHECK(flat.status == 2);
+  CHECK(contains(flat.err, "never varies"));
+  for (const char* method : {"effects", "correlations", "first-order", "dependence"}) {
+    CAPTURE(method);
+    const json r = of(tool(std::string("rank ") + method + " --response y --json").json(), "y");
+    CHECK(r["method"] == method);
+    CHECK(r["basis"] == "runs");
+    CHECK(r["parameters"].size() == 4);
+    for (const json& p : r["parameters"]) {
+      CHECK(p["low"].get<double>() <= p["share"].get<double>());
+      CHECK(p["share"].get<double>() <= p["high"].get<double>());
+    }
+    CHECK(r["parameters"][0]["parameter"] == "a");
+    const std::string text = tool(std::string("rank ") + method + " --response y").out;
+    CHECK(contains(text, "60 runs"));
+  }
+  const json correlations = of(tool("rank correlations --response y --json").json(), "y");
+  CHECK(parameter(correlations, "a")["direction"] == "up");
+  CHECK(parameter(correlations, "a")["spearman_interval"].size() == 2);
+  CHECK(parameter(correlations, "b")["direction"] == "none");
+  CHECK(parameter(of(tool("rank dependence --response y --json").json(), "y"), "a")["p"].get<double>() <
+        0.05);
+  const Answer shares = tool("rank shares --response y");
+  CHECK(shares.status == 2);
+  CHECK(contains(shares.err, "fit"));
+  CHECK(contains(tool("rank effcts").err, "did you mean effects"));
+}
+
+TEST_CASE("paths are planned, run and ranked, a failure costing the steps beside it alone") {
+  const Tool tool;
+  tool.write("study.toml", ranked_study);
+  const json plan = tool("plan trajectories --runs 33 --json").json();
+  CHECK(plan["runs"].size() == 30);  // six paths of five runs
+  CHECK(plan["runs"][0]["origin"] == "trajectory");
+  REQUIRE(tool("run").status == 0);
+  const auto steps = [](const json& r) {
+    int sum = 0;
+    for (const json& p : r["parameters"]) sum += p["steps"].get<int>();
+    return sum;
+  };
+  const json r = of(tool("rank trajectories --response y --json").json(), "y");
+  CHECK(r["basis"] == "runs");
+  CHECK(parameter(r, "a")["mean"].get<double>() == doctest::Approx(6));
+  CHECK(parameter(r, "a")["says"] == "linear");
+  CHECK(parameter(r, "b")["says"] == "curved or interacting");
+  CHECK(parameter(r, "idle")["says"] == "inert");
+  CHECK(parameter(r, "hull")["mean"].get<double>() == doctest::Approx(1));
+  REQUIRE(tool("set-aside 2 --why broken").status == 0);
+  CHECK(steps(of(tool("rank trajectories --response y --json").json(), "y")) == steps(r) - 2);
+  CHECK(contains(tool("rank trajectories --response y").out, "Inert: idle"));
+  // Runs that are no paths are refused, with what to do.
+  const Tool other;
+  other.write("study.toml", ranked_study);
+  other("plan latin-hypercube --runs 20");
+  REQUIRE(other("run").status == 0);
+  const Answer none = other("rank trajectories --response y");
+  CHECK(none.status == 2);
+  CHECK(contains(none.err, "no trajectories"));
+  CHECK(contains(none.err, "renth plan trajectories"));
+}
+
+TEST_CASE("on a surrogate: shares with totals, slopes, swings, and what may be fixed") {
+  const Tool tool;
+  tool.write("study.toml", ranked_study);
+  tool("plan latin-hypercube --runs 60");
+  REQUIRE(tool("run").status == 0);
+  REQUIRE(tool("fit polynomial --model \"quadratic\" --response y").status == 0);
+  REQUIRE(tool("fit kriging --response f").status == 0);
+  const json document = tool("rank --response y,f --screen 0.02 --json").json();
+  const json y = of(document, "y");
+  CHECK(y["method"] == "sobol");
+  // 9 · 4/12, 16 · 4/45 and 1/4.
+  const double a = 3, b = 16 * 4.0 / 45, hull = 0.25, all = a + b + hull;
+  CHECK(parameter(y, "a")["share"].get<double>() == doctest::Approx(a / all).epsilon(1e-3));
+  CHECK(parameter(y, "b")["total"].get<double>() == doctest::Approx(b / all).epsilon(1e-3));
+  CHECK(parameter(y, "hull")["total_interval"][1].get<double>() > hull / all - 1e-3);
+  const json screen = document["screen"];
+  CHECK(screen["threshold"] == 0.02);
+  CHECK(screen["fix"] == json::array({"idle"}));
+  CHECK(screen["keep"] == json::array({"a", "b", "hull"}));
+  for (const json& r : screen["responses"]) {
+    CHECK(r["q2_kept"].get<double>() > r["q2"].get<double>() - 1e-3);
+    CHECK(r["q2_kept"].get<double>() < 1.0000001);
+  }
+  CHECK(contains(tool("rank --screen 0.02 --response y,f").out, "certainly: idle."));
+  // The whole of the effect of b is curved: a bound by slopes, swings from the middle to an end.
+  const json slopes = of(tool("rank derivatives --response y --json").json(), "y");
+  CHECK(parameter(slopes, "a")["bound"].get<double>() ==
+        doctest::Approx(36 / (M_PI * M_PI) / all).epsilon(1e-3));
+  const json local = of(tool("rank local --response y --at a=1,b=0.5 --json").json(), "y");
+  CHECK(local["at"]["b"] == 0.5);
+  CHECK(parameter(local, "a")["slope"].get<double>() == doctest::Approx(3).epsilon(1e-6));
+  CHECK(parameter(local, "a")["swing"].get<double>() == doctest::Approx(6).epsilon(1e-6));
+  CHECK(parameter(local, "b")["slope"].get<double>() == doctest::Approx(4).epsilon(1e-6));
+  CHECK(parameter(local, "b")["swing"].get<double>() == doctest::Approx(4).epsilon(1e-3));
+  CHECK(parameter(local, "b")["at_low"].get<double>() == doctest::Approx(7).epsilon(1e-6));
+  CHECK(contains(tool("rank local --at a=3").err, "outside its span"));
+  CHECK(contains(tool("rank shares --at a=1").err, "only local"));
+  CHECK(contains(tool("rank effects --screen 0.1").err, "shares on a surrogate"));
+  // Several responses stand side by side, in the order of what matters to which.
+  const std::string text = tool("rank --response y,f").out;
+  CHECK(contains(text, "share [%]  y"));
+  // The same bytes on any number of threads.
+  for (const char* method : {"shares", "derivatives", "first-order", "dependence", "trajectories"}) {
+    const std::string ask = std::string("rank ") + method + " --response y --json --threads ";
+    CHECK(tool(ask + "1").out == tool(ask + "2").out);
+  }
+}
