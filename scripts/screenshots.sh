@@ -15,6 +15,7 @@ export PATH
 renth demo buoy >/dev/null
 renth -s buoy draw predicted-observed -o pictures/predicted-observed.png
 renth -s buoy draw importance --response power,load,mass -o pictures/importance.png
+renth -s buoy draw importance-matrix -o pictures/importance-matrix.png
 renth -s buoy draw slices --proposal 1 -o pictures/slices.png
 renth -s buoy draw error-map --response power -o pictures/error-map.png
 renth -s buoy draw learning --response absorbed -o pictures/learning.png
@@ -25,7 +26,6 @@ renth init tank --demo tank >/dev/null
 renth -s tank plan central-composite --batch ccd >/dev/null
 renth -s tank plan box-behnken --dry-run --json >bb.json
 renth -s tank draw variance -o pictures/variance.png
-renth -s tank draw region-share -o pictures/region-share.png
 
 # The tank as the README goes through it.
 renth init rig --demo tank >/dev/null

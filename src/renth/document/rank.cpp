@@ -19,7 +19,8 @@ std::string p_value_text(double p) {
 /// Is this a figure in the unit of the response?
 bool in_unit(const std::string& method, const std::string& key) {
   return key == "effect" || key == "mean" || key == "absolute" || key == "spread" || key == "at_low" ||
-         key == "at_high" || key == "swing" || (key == "slope" && method == "derivatives");
+         key == "at_high" || key == "swing" || key == "smallest" || key == "largest" ||
+         (key == "slope" && method == "derivatives");
 }
 
 /// In JSON its value, and `KEY_interval` where it has bounds; in print one column each.
@@ -119,31 +120,12 @@ std::string pairs_line(const Study& study, const Ranking& k) {
 
 /// Parameters by responses: those that matter most to the same response stand together.
 std::string matrix_of(const Study& study, const RankResult& r) {
-  struct Row {
-    Eigen::Index parameter;
-    std::size_t best = 0;
-    double most = -1;
-  };
-  std::vector<Row> rows;
-  for (Eigen::Index j = 0; j < study.space.size(); ++j) {
-    Row row{j};
-    for (std::size_t i = 0; i < r.responses.size(); ++i)
-      for (const RankedParameter& p : r.responses[i].ranking.parameters)
-        if (p.parameter == j && p.share > row.most) {
-          row.most = p.share;
-          row.best = i;
-        }
-    rows.push_back(row);
-  }
-  std::stable_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) {
-    return a.best != b.best ? a.best < b.best : a.most > b.most;
-  });
   Rows lines;
-  for (const Row& row : rows) {
-    Figures line = {text("parameter", "share [%]", study.space[row.parameter].name)};
+  for (const Eigen::Index j : parameters_by_structure(r, study.space.size())) {
+    Figures line = {text("parameter", "share [%]", study.space[j].name)};
     for (const auto& one : r.responses)
       for (const RankedParameter& p : one.ranking.parameters)
-        if (p.parameter == row.parameter) {
+        if (p.parameter == j) {
           const char* arrow = p.direction == "up"      ? " ↑"
                               : p.direction == "down"  ? " ↓"
                               : p.direction == "mixed" ? " ↕"

@@ -7,6 +7,10 @@ namespace renth {
 // \throws Error  an unknown name; no surrogate; nothing to show.
 Gnuplot figure_predicted_observed(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_importance(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_importance_matrix(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_importance_curve(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_trajectories(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_swings(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_failures(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_contour(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_surface(Session& session, const DrawingOptions& options, Notes& notes);

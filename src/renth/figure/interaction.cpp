@@ -5,6 +5,7 @@
 #include <renth/document/text_table.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
+#include <renth/workflow/ranking.hpp>
 
 namespace renth {
 namespace {
@@ -61,16 +62,89 @@ Gnuplot draw_interaction(const Study& study, const Response& response, Eigen::In
   return g;
 }
 
+/// Values of the parameter that lines stand for: its ends and what lies in the middle, or its labels.
+std::vector<double> few_values(const Parameter& p) {
+  std::vector<double> values = shown_values(p, 3);
+  if (values.size() > 4) values = {values.front(), values[values.size() / 2], values.back()};
+  return values;
+}
+
+/// A panel a pair: the response along the one, lines for a few values of the other.
+Gnuplot draw_all_pairs(const Study& study, const Response& response, const std::vector<Eigen::Index>& shown,
+                       const AverageAt& average) {
+  std::vector<std::pair<Eigen::Index, Eigen::Index>> pairs;
+  for (std::size_t a = 0; a < shown.size(); ++a)
+    for (std::size_t b = a + 1; b < shown.size(); ++b) pairs.emplace_back(shown[a], shown[b]);
+  Gnuplot g;
+  begin_panels(
+      g, int(pairs.size()),
+      fmt::format("{}: pairs of parameters", with_unit(response.title(), response.unit)),
+      fmt::format(
+          "{}average over the region of all others, along the one named first; lines: the other, blue at "
+          "its low end (or first choice), orange at the high one; not parallel: they interact",
+          Eigen::Index(shown.size()) < study.space.size() ? "the five that matter most; " : ""),
+      0.06);
+  AverageRange range;
+  std::vector<std::string> plots;
+  for (std::size_t k = 0; k < pairs.size(); ++k) {
+    const Parameter &px = study.space[pairs[k].first], &pl = study.space[pairs[k].second];
+    const std::vector<double> values = few_values(pl);
+    std::string lines;
+    for (std::size_t v = 0; v < values.size(); ++v) {
+      std::vector<std::vector<double>> rows;
+      for (const double x : shown_values(px, 9)) {
+        const Average a = average({{pairs[k].first, x}, {pairs[k].second, values[v]}});
+        range.take({a.mean, a.mean, a.mean});
+        rows.push_back({x, a.mean});
+      }
+      g.block(fmt::format("pair{}_{}", k, v), rows);
+      const char* ink = v == 0 ? colour::main : v + 1 == values.size() ? colour::accent : colour::quiet;
+      lines += fmt::format("{}$pair{}_{} using 1:2 with {} lw 2 lc rgb '{}'", v ? ", " : "", k, v,
+                           px.is_between() ? "lines" : "linespoints pt 7 ps 0.7*ps", ink);
+    }
+    plots.push_back(lines);
+  }
+  for (std::size_t k = 0; k < pairs.size(); ++k) {
+    const Parameter &px = study.space[pairs[k].first], &pl = study.space[pairs[k].second];
+    parameter_axis(g, px);
+    g.line(fmt::format(
+        "set title {} offset 0,-0.6 font ',12'\nunset xlabel\nunset ylabel\nset xtics font ',10'\nset ytics "
+        "font ',10'\n{}\nplot {}",
+        quote(px.title() + ", lines: " + pl.title()), range.command(), plots[k]));
+    forget_head(g);
+  }
+  end_panels(g);
+  return g;
+}
+
+/// The parameters that matter most, in the order of the study: all of up to five.
+std::vector<Eigen::Index> most_important(Session& session, const DrawingOptions& options, int index) {
+  constexpr std::size_t most = 5;
+  std::vector<Eigen::Index> out;
+  const RankResult rank =
+      rank_responses(session, {.method = "shares",
+                               .responses = {session.study.responses[std::size_t(index)].name},
+                               .options = {.samples = 256, .replicates = 2},
+                               .seed = options.seed});
+  for (const RankedParameter& p : rank.responses[0].ranking.parameters)
+    if (out.size() < most) out.push_back(p.parameter);
+  std::sort(out.begin(), out.end());
+  return out;
+}
+
 }  // namespace
 
 Gnuplot figure_interaction(Session& session, const DrawingOptions& options, Notes& notes) {
   const OneResponse one(session, options, notes);
+  const Study& study = session.study;
+  const AverageAt average = average_of(study, one.fitted, one.index, options.level);
+  if (options.x.empty() && options.y.empty() && study.space.size() > 2)
+    return draw_all_pairs(study, study.responses[std::size_t(one.index)],
+                          most_important(session, options, one.index), average);
   const auto [x, y] = two_axes(session, options, one.index, notes, true);
   if (x == y)
-    throw Error("both are " + session.study.space[x].name, "draw interaction",
-                "name two parameters: --x A --y B");
-  return draw_interaction(session.study, session.study.responses[one.index], x, y,
-                          average_of(session.study, one.fitted, one.index, options.level), options.level);
+    throw Error("both are " + study.space[x].name, "draw interaction", "name two parameters: --x A --y B");
+  return draw_interaction(study, study.responses[std::size_t(one.index)], x, y, average, options.level);
 }
 
 }  // namespace renth

@@ -118,7 +118,7 @@ std::string reason(Contest& contest, std::size_t chosen, std::size_t smallest) {
     return fmt::format("{} predicts runs that it has not seen best of {} candidates (Q² {:.4f})",
                        winner.name(), contest.entries().size(), winner.q2);
   return fmt::format(
-      "{} is the simplest of {} candidates within one standard error of the best, {} (Q² {:.4f} and "
+      "{} is the simplest of {} candidates about as good as the best, {} (Q² {:.4f} and "
       "{:.4f})",
       winner.name(), contest.entries().size(), contest.entries()[smallest].name(), winner.q2,
       contest.entries()[smallest].q2);

@@ -50,7 +50,7 @@ struct FittedResponse {
 /// RMSE, the noise that kriging sees taken out of both: what noise drowns is not as good. Simplest first are
 /// polynomial, kriging on fewer parameters, kriging, chaos, rbf, moving, and the blend of the best of each
 /// kind. Kriging, which seldom errs much, is left for one that is less simple only if that one's error is
-/// smaller by more than one standard error; the 5 % do not count there.
+/// smaller by more than two standard errors; the 5 % do not count there.
 ///
 /// A candidate whose error on the first fifth of the folds is more than three times that of the best so far,
 /// by more than three standard errors, is left behind: its figures are of those folds, and it is not chosen.

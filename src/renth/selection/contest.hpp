@@ -77,7 +77,8 @@ class Contest {
   Difference difference(const Eigen::VectorXd& one, const Eigen::VectorXd& other,
                         const std::vector<char>& rows) const;
 
-  /// Whether the mean squared error of one is larger than that of another by no more than a standard error.
+  /// Whether the mean squared error of one is larger than that of another by no more than so many standard
+  /// errors.
   bool about_as_good(std::size_t one, std::size_t other, const std::vector<char>& rows,
                      double errors = 1) const;
 

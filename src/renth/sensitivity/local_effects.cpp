@@ -78,6 +78,8 @@ Ranking local_effects(const Space& space, const Evaluate& model, const Differenc
                   {"per_cent", "% for %", here != 0 ? slope * at[j] / here : undefined},
                   {"at_low", "at its low end", number ? y[0] : undefined},
                   {"at_high", "at its high end", number ? y[y.size() - 1] : undefined},
+                  {"smallest", "smallest", y[least]},
+                  {"largest", "largest", y[most]},
                   {"swing", "swing", s.swing, s.low, s.high}};
     p.direction = s.swing <= 1e-9 * std::abs(here) ? "none"
                   : number                         ? direction_of(std::vector<double>(y.begin(), y.end()))

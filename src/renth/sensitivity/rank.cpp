@@ -136,7 +136,9 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
   const auto k = static_cast<Eigen::Index>(folds.size());
   std::vector<std::vector<VarianceShares>> all(
       static_cast<std::size_t>(replicates));  // by replicate: whole, then folds
-  parallel_for(replicates, [&](std::int64_t r) {
+  const bool exact = !cut && options.exact.size() == folds.size() + 1;
+  if (exact) std::fill(all.begin(), all.end(), options.exact);
+  parallel_for(exact ? 0 : replicates, [&](std::int64_t r) {
     std::vector<Evaluate> models = {whole};
     if (r < fold_replicates) models.insert(models.end(), folds.begin(), folds.end());
     all[r] = cut ? shapley_effects(space, models, options.samples, seed, static_cast<int>(r))

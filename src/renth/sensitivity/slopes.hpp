@@ -36,9 +36,9 @@ using DifferenceVariance = std::function<double(const Eigen::VectorXd& a, const 
 
 /// What each parameter alone does from one setting, the others held, as far as the limits let it go: `slope`
 /// there in natural units, `per_cent`, by how many per cent the response changes for one per cent of the
-/// parameter, `at_low` and `at_high`, the response at the ends of its way, and `swing`, the largest less the
-/// smallest value on it, with its interval. `share` is the squared swing over the sum of all. Several outputs
-/// count by their mean.
+/// parameter, `at_low` and `at_high`, the response at the ends of its way, `smallest` and `largest` on it,
+/// and `swing`, the largest less the smallest value on it, with its interval. `share` is the squared swing
+/// over the sum of all. Several outputs count by their mean.
 ///
 /// \param at  d natural values. \throws Error  the setting breaks a limit or lies outside a span.
 Ranking local_effects(const Space& space, const Evaluate& model, const DifferenceVariance& variance,

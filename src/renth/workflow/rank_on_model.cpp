@@ -4,14 +4,21 @@
 #include <cmath>
 #include <map>
 #include <renth/base/names.hpp>
+#include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/trajectories.hpp>
+#include <renth/sensitivity/exact_shares.hpp>
 #include <renth/sensitivity/runs.hpp>
 #include <renth/sensitivity/slopes.hpp>
 #include <renth/workflow/ranking_ways.hpp>
 
 namespace renth {
 namespace {
+
+/// The number of the fold that is asked as the k-th of some, spread over all.
+int fold_asked(int k, int asked, int all) {
+  return int(std::int64_t(k) * all / asked);
+}
 
 /// Parameters that none of the surrogates behind a response knows.
 std::vector<Eigen::Index> left_out_of_all(Session& session, int index) {
@@ -58,6 +65,25 @@ void note_left_out(const Study& study, const std::string& response, const RankOp
           response, listed(names)));
 }
 
+/// Shares without sampling, of the surrogate and of the models of its folds, where all are sums of products.
+std::vector<VarianceShares> exact_shares_of(const Space& space, const Model::Part* part, int folds) {
+  if (!part || !space.limits().empty()) return {};
+  std::vector<std::optional<VarianceShares>> found(std::size_t(folds) + 1);
+  found[0] = exact_shares(space, *part->surrogate);
+  if (!found[0]) return {};
+  const auto& models = part->folds.models();
+  parallel_for(folds, [&](std::int64_t k) {
+    found[std::size_t(k) + 1] =
+        exact_shares(space, *models[std::size_t(fold_asked(int(k), folds, int(models.size())))]);
+  });
+  std::vector<VarianceShares> out;
+  for (const auto& one : found) {
+    if (!one) return {};
+    out.push_back(*one);
+  }
+  return out;
+}
+
 /// Ranked by what rests on a surrogate: asks its mean, and the models of its folds.
 struct OnModel {
   const Predictor& predictor;
@@ -72,7 +98,7 @@ OnModel on_model(const Predictor& predictor, int index) {
   constexpr int most_folds = 20;
   const int all = predictor.model().folds(index), asked = std::min(most_folds, all);
   for (int k = 0; k < asked; ++k) {
-    const int f = int(std::int64_t(k) * all / asked);
+    const int f = fold_asked(k, asked, all);
     out.folds.push_back([&predictor, index, f](Points x) { return predictor.mean_of(index, x, f); });
   }
   return out;
@@ -85,6 +111,8 @@ Ranking shares_of(Session& session, const OnModel& on, const RankAsked& asked, R
   of.uncaptured = uncaptured_by(session, on.index, ranking);
   ranking.left_out = left_out_of_all(session, on.index);
   note_left_out(session.study, of.response, ranking, notes);
+  ranking.exact = exact_shares_of(
+      session.study.space, on.predictor.model().parts[std::size_t(on.index)].get(), int(on.folds.size()));
   Ranking out = rank_parameters(session.study.space, on.whole, on.folds, ranking,
                                 asked.seed.value_or(session.study.seed));
   if (out.method == "shapley")

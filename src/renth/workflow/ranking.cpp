@@ -39,6 +39,24 @@ const std::vector<RankMethod>& rank_methods() {
   return all;
 }
 
+std::vector<Eigen::Index> parameters_by_structure(const RankResult& ranked, Eigen::Index parameters) {
+  struct Row {
+    std::size_t best = 0;
+    double most = -1;
+  };
+  std::vector<Row> rows(static_cast<std::size_t>(parameters));
+  std::vector<Eigen::Index> out;
+  for (Eigen::Index j = 0; j < parameters; ++j) out.push_back(j);
+  for (std::size_t i = 0; i < ranked.responses.size(); ++i)
+    for (const RankedParameter& p : ranked.responses[i].ranking.parameters)
+      if (Row& row = rows[std::size_t(p.parameter)]; p.share > row.most) row = {i, p.share};
+  std::stable_sort(out.begin(), out.end(), [&](Eigen::Index a, Eigen::Index b) {
+    const Row &x = rows[std::size_t(a)], &y = rows[std::size_t(b)];
+    return x.best != y.best ? x.best < y.best : x.most > y.most;
+  });
+  return out;
+}
+
 RankResult rank_responses(Session& session, const RankAsked& asked) {
   const Study& study = session.study;
   if (!asked.method.empty()) method_of(asked.method);

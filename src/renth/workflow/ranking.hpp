@@ -35,6 +35,10 @@ struct RankResult {
   Notes notes;
 };
 
+/// The parameters so that those that matter most to the same response stand together, in the order of the
+/// responses, the largest share first.
+std::vector<Eigen::Index> parameters_by_structure(const RankResult& ranked, Eigen::Index parameters);
+
 /// A way to rank by name.
 struct RankMethod {
   std::string name, summary;
