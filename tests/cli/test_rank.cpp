@@ -2,6 +2,7 @@
 
 #include <cli/tool.hpp>
 #include <cmath>
+#include <renth/workflow/narrowing.hpp>
 
 using namespace renth::test;
 using nlohmann::json;
@@ -189,4 +190,55 @@ TEST_CASE("on a surrogate: shares with totals, slopes, swings, and what may be f
     const std::string ask = std::string("rank ") + method + " --response y --json --threads ";
     CHECK(tool(ask + "1").out == tool(ask + "2").out);
   }
+}
+
+TEST_CASE("a study is made of another without what matters to nothing, with its runs") {
+  const Tool tool;
+  tool.write("big/study.toml", ranked_study);
+  tool.write("big/notes.txt", "mine");
+  tool("-s big plan latin-hypercube --runs 60");
+  REQUIRE(tool("-s big run").status == 0);
+  tool("-s big set-aside 7 --why odd");
+  CHECK(contains(tool("init small --from big --screen 0.02").err, "no response has a surrogate"));
+  tool("-s big fit --response y,f,twice");
+  REQUIRE(tool("-s big fit polynomial --response y").status == 0);
+  const json made = tool("init small --from big --screen 0.02 --json").json();
+  CHECK(made["fixed"] == json::array({"idle"}));
+  CHECK(made["runs"] == 60);
+  const std::string file = tool.read("small/study.toml");
+  CHECK(contains(file, "name = \"idle\"\nfixed = 15   # below 2 %"));
+  CHECK(contains(file, "choices = [\"steel\", \"wood\"]"));
+  CHECK(tool.read("small/notes.txt") == "mine");
+  const json before = tool("-s big runs --json").json()["runs"],
+             after = tool("-s small runs --json").json()["runs"];
+  REQUIRE(after.size() == before.size());
+  for (std::size_t i = 0; i < before.size(); ++i) {
+    CHECK(after[i]["id"] == before[i]["id"]);
+    CHECK(after[i]["responses"] == before[i]["responses"]);
+    CHECK(after[i]["set_aside"] == before[i]["set_aside"]);
+    CHECK(after[i]["point"]["a"] == before[i]["point"]["a"]);
+    CHECK(after[i]["point"]["idle"] == 15);
+  }
+  const json fitted = tool("-s small fit polynomial --response y --json").json()["models"][0];
+  CHECK(fitted["runs"] == 59);
+  CHECK(fitted["quality"]["q2"].get<double>() > 0.999);
+  // It goes on from there: the next runs leave the fixed one alone.
+  REQUIRE(tool("-s small plan extend plan-1 --runs 5").status != 4);
+  CHECK(tool("init small --from big --screen 0.02").status == 2);  // there is one already
+  CHECK(contains(tool("init other --from big").err, "--screen 0.02"));
+  CHECK(contains(tool("init other --from big --screen 0").err, "no parameter is certainly below"));
+  tool.write("table.csv", "a,y\n1,2\n2,3\n");
+  CHECK(contains(tool("init other --from table.csv --responses y --screen 0.02").err, "is a table"));
+}
+
+TEST_CASE("what fixes a parameter leaves the rest of the file as it was written") {
+  const std::string text =
+      "# mine\n[[parameter]]\nname = \"a\"\nspan = [0,\n  # both ends\n  2]  # wide\nunit = \"m\"\n"
+      "\n[[parameter]]   # kept\nname = 'b'\nsizes = [\n  1, 2,\n]\n";
+  const std::string made = renth::with_fixed(text, {{"a", "1.5"}}, "why");
+  CHECK(made ==
+        "# mine\n[[parameter]]\nname = \"a\"\nfixed = 1.5   # why\nunit = \"m\"\n"
+        "\n[[parameter]]   # kept\nname = 'b'\nsizes = [\n  1, 2,\n]\n");
+  CHECK_THROWS_WITH(renth::with_fixed("parameter = [{name = \"a\"}]", {{"a", "1"}}, ""),
+                    doctest::Contains("not written as a [[parameter]]"));
 }

@@ -1,23 +1,64 @@
 #include <renth/cli/cli.hpp>
 #include <renth/document/parts.hpp>
 #include <renth/workflow/importing.hpp>
+#include <renth/workflow/narrowing.hpp>
 
 namespace renth::cli {
+namespace {
+
+struct InitOptions {
+  std::string folder, demo, from;
+  std::vector<std::string> responses;
+  double screen = 0;
+};
+
+/// A narrowed study of one that exists.
+int narrow(const Globals& globals, const InitOptions& o) {
+  const NarrowedStudy made = screened_study(o.folder, o.from, o.screen);
+  if (globals.json) {
+    print_document(Json{{"folder", o.folder},
+                        {"fixed", made.fixed},
+                        {"undecided", made.undecided},
+                        {"runs", made.runs},
+                        {"notes", notes_document(made.notes)}});
+    return status_of(made.notes);
+  }
+  print("Made a study in {} in which {} {} no more: {} came along, as if made with the fixed value{}.\n",
+        o.folder, listed(made.fixed), made.fixed.size() == 1 ? "varies" : "vary", count_of(made.runs, "run"),
+        made.fixed.size() == 1 ? "" : "s");
+  if (!made.undecided.empty()) print("  Perhaps these could go too: {}.\n", listed(made.undecided));
+  print_text(notes_of(made.notes) + next_step("cd " + as_typed({o.folder}) + " && renth fit"));
+  return status_of(made.notes);
+}
+
+}  // namespace
 
 std::function<int()> declare_init(CLI::App& app, Globals& globals) {
-  struct Options {
-    std::string folder, demo, from;
-    std::vector<std::string> responses;
-  };
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<InitOptions>();
   app.add_option("DIR", o->folder, "the folder to make")->required();
   auto* demo = app.add_option("--demo", o->demo, "the demonstration study: buoy or tank");
   auto* from =
-      app.add_option("--from", o->from, "a table of runs; parameters, levels and spans are guessed from it")
+      app.add_option("--from", o->from,
+                     "a table of runs, from which parameters, levels and spans are guessed; or a study, to "
+                     "be narrowed")
           ->excludes(demo);
   app.add_option("--responses", o->responses, "columns of the table that are responses, separated by commas")
       ->needs(from);
-  return [o, &globals] {
+  auto* screen =
+      app.add_option(
+             "--screen", o->screen,
+             "of a study: fix what certainly makes less than this share of the variance of every response")
+          ->needs(from)
+          ->check(CLI::Range(0.0, 1.0));
+  return [o, screen, &globals] {
+    const bool study = !o->from.empty() && std::filesystem::is_directory(o->from);
+    if (study && !*screen)
+      throw Error("a study is taken to be narrowed", "--from " + o->from,
+                  "say how: --screen 0.02 fixes what hardly matters");
+    if (*screen && !study)
+      throw Error(o->from + " is a table, whose runs have not been ranked", "--screen",
+                  "make the study, fit it, and narrow that");
+    if (study) return narrow(globals, *o);
     std::vector<std::string> said;
     if (!o->from.empty())
       said = study_from_table(o->folder, o->from, split(o->responses));

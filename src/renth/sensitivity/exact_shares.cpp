@@ -227,9 +227,9 @@ std::optional<VarianceShares> Sum::shares() const {
     passed.array() *= mean.col(j).array();
     left = left.cwiseProduct(moment(j));
   }
-  // Coefficients that cancel leave rounding of this size.
-  const double rounding = std::numeric_limits<double>::epsilon() * std::pow(c.cwiseAbs().sum(), 2);
-  if (variance > 0 && !(rounding < 1e-5 * variance)) return {};
+  // Coefficients that cancel leave rounding of this size, of errors as likely up as down.
+  const double rounding = std::numeric_limits<double>::epsilon() * std::sqrt(double(p)) * c.squaredNorm();
+  if (variance > 0 && !(rounding < 1e-4 * variance)) return {};
   out.variance = std::max(0.0, variance);
   if (!(variance > 0)) return out;
   for (Index j = 0; j < d; ++j) {

@@ -19,6 +19,7 @@ struct RankOptions {
   /// reached).
   double missed = 0;
   double noise = 0;  ///< variance of the mean of all runs by noise, over the response's variance
+  int runs = 0;      ///< behind `missed`, which is known the less the fewer they are; 0: it is exact
   /// Shares that need no sampling (exact_shares()), of the whole and of each fold; empty: they are sampled.
   std::vector<VarianceShares> exact;
   /// Parameters that the surrogate does not know: any of them may be behind all that it misses.

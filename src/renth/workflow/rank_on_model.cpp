@@ -47,6 +47,7 @@ double uncaptured_by(Session& session, int index, RankOptions& ranking) {
     tell_what_is_missed(*stored->surrogate, data.data, q2, of_this);
     ranking.missed = std::max(ranking.missed, of_this.missed);
     ranking.noise = std::max(ranking.noise, of_this.noise);
+    ranking.runs = ranking.runs == 0 ? of_this.runs : std::min(ranking.runs, of_this.runs);
     if (s == index) out = std::max(0.0, 1 - q2);
   }
   return out;

@@ -62,13 +62,15 @@ Screening screen_parameters(Session& session, const RankResult& ranked, double t
   std::vector<Index> kept;
   for (Index j = 0; j < study.space.size(); ++j) {
     bool matters = false, idle = true;
-    for (const auto& one : ranked.responses)
+    for (const auto& one : ranked.responses) {
+      if (!(one.ranking.variance > 0)) continue;  // nothing matters to what never varies
       for (const RankedParameter& p : one.ranking.parameters) {
         if (p.parameter != j) continue;
         const bool shapley = one.ranking.method == "shapley";
         matters = matters || (shapley ? p.low : p.total_low) >= threshold;
         idle = idle && (shapley ? p.high : p.total_high) < threshold;
       }
+    }
     (matters ? out.keep : idle ? out.fix : out.undecided).push_back(study.space[j].name);
     if (matters || !idle) kept.push_back(j);
   }
