@@ -78,6 +78,10 @@ TEST_CASE("before any surrogate the runs are ranked, by effects unless another w
   CHECK(y["uncaptured"].is_null());
   CHECK(parameter(y, "a")["effect"].get<double>() == doctest::Approx(6).epsilon(1e-6));
   CHECK(parameter(y, "hull")["effect"].get<double>() == doctest::Approx(1).epsilon(1e-6));
+  // b has no slope, and still is not said to do nothing.
+  const std::string said = tool("rank effects --response y").out;
+  CHECK(contains(said, "Beyond main effects: b² ("));
+  CHECK_FALSE(contains(said.substr(0, said.find("\n\n")), "Not significant: b"));
   CHECK(parameter(twice, "a")["effect"].get<double>() == doctest::Approx(12).epsilon(1e-6));
   CHECK(parameter(f, "a")["effect"].get<double>() == doctest::Approx(2).epsilon(1e-6));  // its mean along t
   // Of what never varies a note says so, and the others are ranked; named, it is an error.
@@ -180,7 +184,7 @@ TEST_CASE("on a surrogate: shares with totals, slopes, swings, and what may be f
   CHECK(parameter(local, "b")["swing"].get<double>() == doctest::Approx(4).epsilon(1e-3));
   CHECK(parameter(local, "b")["at_low"].get<double>() == doctest::Approx(7).epsilon(1e-6));
   CHECK(contains(tool("rank local --at a=3").err, "outside its span"));
-  CHECK(contains(tool("rank shares --at a=1").err, "only local"));
+  CHECK(contains(tool("rank shares --at a=1").err, "only local and --under-scatter"));
   CHECK(contains(tool("rank effects --screen 0.1").err, "shares on a surrogate"));
   // Several responses stand side by side, in the order of what matters to which.
   const std::string text = tool("rank --response y,f").out;
@@ -241,4 +245,28 @@ TEST_CASE("what fixes a parameter leaves the rest of the file as it was written"
         "\n[[parameter]]   # kept\nname = 'b'\nsizes = [\n  1, 2,\n]\n");
   CHECK_THROWS_WITH(renth::with_fixed("parameter = [{name = \"a\"}]", {{"a", "1"}}, ""),
                     doctest::Contains("not written as a [[parameter]]"));
+}
+
+TEST_CASE("under scatter the shares are those of the drift, not of the region") {
+  const Tool tool;
+  std::string study = ranked_study;
+  // a drifts by 0.1, b by up to 0.2 round 0.5: variances 9 · 0.01 and 16 var(b²), of a uniform drift.
+  study.replace(study.find("span = [0, 2]"), 13, "span = [0, 2]\nscatter = { normal = 0.1 }");
+  study.replace(study.find("span = [-1, 1]"), 14, "span = [-1, 1]\nscatter = { uniform = 0.2 }");
+  tool.write("study.toml", study);
+  tool("plan latin-hypercube --runs 60");
+  REQUIRE(tool("run").status == 0);
+  REQUIRE(tool("fit polynomial --model quadratic --response y").status == 0);
+  const json y = of(tool("rank --response y --under-scatter --at b=0.5 --json").json(), "y");
+  const double h = 0.2, of_b = 16 * (4 * 0.25 * h * h / 3 + std::pow(h, 4) * 4 / 45), of_a = 9 * 0.01;
+  const json scatter = y["under_scatter"];
+  CHECK(scatter["at"]["b"] == 0.5);
+  CHECK(scatter["sd"].get<double>() == doctest::Approx(std::sqrt(of_a + of_b)).epsilon(2e-3));
+  CHECK(std::abs(parameter(scatter, "b")["share"].get<double>() - of_b / (of_a + of_b)) < 2e-3);
+  CHECK(parameter(scatter, "hull")["share"] == 0);
+  CHECK(parameter(y, "a")["share"].get<double>() > 0.6);  // over the region it is the other way round
+  CHECK(contains(tool("rank --response y --under-scatter --at b=0.5").out, "In production at a=1, b=0.5"));
+  CHECK(contains(tool("rank effects --under-scatter").err, "shares, and nothing else"));
+  tool.write("none/study.toml", ranked_study);
+  CHECK(contains(tool("-s none rank --under-scatter").err, "no parameter has scatter"));
 }

@@ -75,6 +75,10 @@ Rows parameters_of(const Study& study, const Ranking& ranking, const std::string
   return out;
 }
 
+std::string with_unit_of(const std::string& value, const std::string& unit) {
+  return value + (unit.empty() ? "" : " " + unit);
+}
+
 std::string pair_name(const Study& study, const RankedPair& p) {
   const std::string& a = study.space[p.a].name;
   return p.a == p.b ? a + "²" : a + " × " + study.space[p.b].name;
@@ -196,6 +200,11 @@ Json to_document(const Study& study, const RankResult& r) {
          number("unexplained", "", one.ranking.unexplained), number("uncaptured", "", one.uncaptured)});
     if (!one.ranking.parameters.front().along.empty())
       responses.back().push_back(raw("along", along_of(study, one)));
+    if (one.scatter)
+      responses.back().push_back(group(
+          "under_scatter", {setting("at", study, r.at), number("sd", "", std::sqrt(one.scatter->variance)),
+                            list("parameters", parameters_of(study, *one.scatter, unit, r.level)),
+                            number("unexplained", "", one.scatter->unexplained)}));
     if (one.basis == "runs") responses.back().push_back(whole("runs", "", one.runs));
     if (std::isfinite(one.ranking.line)) responses.back().push_back(number("line", "", one.ranking.line));
     if (one.verdict) responses.back().push_back(text("verdict", "", std::string(name(*one.verdict))));
@@ -218,6 +227,12 @@ std::string to_table(const Study& study, const RankResult& r) {
     out += "\n" + table_of(terms ? with_terms(study, one.ranking, unit, std::move(rows), r.level) : rows);
     if (one.ranking.method == "sobol") out += pairs_line(study, one.ranking);
     out += "\n";
+    if (one.scatter)
+      out +=
+          fmt::format(
+              "  In production at {} it spreads by {} (one standard deviation), which comes from:\n\n",
+              describe(study.space, r.at), with_unit_of(pretty(std::sqrt(one.scatter->variance), 3), unit)) +
+          table_of(parameters_of(study, *one.scatter, unit, r.level)) + "\n";
   }
   if (r.responses.size() > 1) out += "\n" + matrix_of(study, r) + "\n";
   if (r.responses.size() > most_in_full)

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <renth/document/parts.hpp>
 #include <renth/document/rank.hpp>
+#include <set>
 
 namespace renth {
 namespace {
@@ -87,14 +88,19 @@ std::string of_effects(const Study& study, const RankResult& r, const RankResult
         fmt::format("{}: {} has the largest effect ({} % of the variance of {} runs; |t| above {} in {}).\n",
                     title, study.space[top.parameter].title(), per_cent_text(top.share), one.runs,
                     fixed(k.line, 2), listed(active));
-  out += line_of("Not significant", names_of(study, k, [&](const auto& p) {
-                   return std::isfinite(p_of(p)) && !significant(p_of(p));
-                 }));
+  // Of many terms some pass the line by chance: what is told of them is worth telling.
+  constexpr double worth = 0.005;
   std::string pairs;
-  for (const RankedPair& p : k.interactions)
-    if (significant(p.measures.back().value))
-      pairs += fmt::format("{}{}{} ({} %)", pairs.empty() ? "" : ", ", study.space[p.a].name,
-                           p.a == p.b ? "²" : " × " + study.space[p.b].name, per_cent_text(p.share, 1));
+  std::set<Eigen::Index> in_pairs;
+  for (const RankedPair& p : k.interactions) {
+    if (!significant(p.measures.back().value) || p.share < worth) continue;
+    in_pairs.insert({p.a, p.b});
+    pairs += fmt::format("{}{}{} ({} %)", pairs.empty() ? "" : ", ", study.space[p.a].name,
+                         p.a == p.b ? "²" : " × " + study.space[p.b].name, per_cent_text(p.share, 1));
+  }
+  out += line_of("Not significant", names_of(study, k, [&](const auto& p) {
+                   return std::isfinite(p_of(p)) && !significant(p_of(p)) && !in_pairs.contains(p.parameter);
+                 }));
   if (!pairs.empty()) out += "  Beyond main effects: " + pairs + ".\n";
   return out;
 }

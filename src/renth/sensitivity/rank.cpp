@@ -4,6 +4,7 @@
 #include <renth/numeric/distributions.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
+#include <renth/numeric/sobol_sequence.hpp>
 #include <renth/sensitivity/rank.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/data.hpp>
@@ -29,17 +30,25 @@ Eigen::VectorXd flatten(const VarianceShares& s) {
 }
 
 /// Does the mean response rise, fall, or both, as one parameter goes through its range?
-std::string direction(const Space& space, const Evaluate& whole, Eigen::Index j, Seed seed) {
+std::string direction(const Space& space, const Evaluate& whole, Eigen::Index j, const FromUnit& inputs,
+                      bool cut, Seed seed) {
   if (space[j].is_choice()) return "mixed";
   constexpr int steps = 11, averaged = 512;
-  const Eigen::MatrixXd base = sample_region(space, averaged, Values::physical, seed, "direction");
+  Eigen::MatrixXd base;
+  if (cut) {
+    base = sample_region(space, averaged, Values::physical, seed, "direction");
+  } else {
+    base = scrambled_sobol_points(averaged, space.size(), seed, "direction");
+    for (Eigen::Index k = 0; k < space.size(); ++k)
+      for (double& u : base.col(k)) u = inputs(k, u);
+  }
   std::vector<double> curve;
   for (int s = 0; s < steps; ++s) {
     std::vector<Eigen::Index> kept;
     Eigen::MatrixXd x = base;
-    x.col(j).setConstant(space.from_unit(j, (s + 0.5) / steps, false));
+    x.col(j).setConstant(inputs(j, (s + 0.5) / steps));
     for (Eigen::Index i = 0; i < x.rows(); ++i)
-      if (space.allows(x.row(i).transpose())) kept.push_back(i);
+      if (!cut || space.allows(x.row(i).transpose())) kept.push_back(i);
     if (kept.empty()) continue;
     curve.push_back(whole(x(kept, Eigen::all)).mean());
   }
@@ -135,7 +144,8 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
                         const RankOptions& options, Seed seed) {
   const Eigen::Index d = space.size();
   // A limit that nothing in the box violates does not cut it.
-  const bool cut = feasible_share(space, seed) < 1;
+  const bool cut = !options.inputs && feasible_share(space, seed) < 1;
+  const FromUnit inputs = options.inputs ? options.inputs : over_the_box(space);
   const int replicates = std::max(2, options.replicates);
   const auto k = static_cast<Eigen::Index>(folds.size());
   std::vector<std::vector<VarianceShares>> all(
@@ -146,7 +156,7 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
     std::vector<Evaluate> models = {whole};
     if (r < fold_replicates) models.insert(models.end(), folds.begin(), folds.end());
     all[r] = cut ? shapley_effects(space, models, options.samples, seed, static_cast<int>(r))
-                 : sobol_indices(space, models, options.samples, seed, static_cast<int>(r));
+                 : sobol_indices(space, models, options.samples, seed, static_cast<int>(r), inputs);
   });
 
   Ranking out;
@@ -181,7 +191,7 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
     }
     explained += p.share;
     const double effect = cut ? p.share : p.total;
-    p.direction = effect < 0.002 ? "none" : direction(space, whole, j, seed);
+    p.direction = effect < 0.002 ? "none" : direction(space, whole, j, inputs, cut, seed);
     for (Eigen::Index at = 3 * d + d * (d - 1) / 2 + j; at < mean.size(); at += d) {
       BoundedShare one;
       interval(at, one.share, one.low, one.high);

@@ -20,6 +20,9 @@ struct RankOptions {
   double missed = 0;
   double noise = 0;  ///< variance of the mean of all runs by noise, over the response's variance
   int runs = 0;      ///< behind `missed`, which is known the less the fewer they are; 0: it is exact
+  /// How the inputs are spread, in place of the box that the limits cut: what limits forbid counts too.
+  /// Empty: the box.
+  FromUnit inputs;
   /// Shares that need no sampling (exact_shares()), of the whole and of each fold; empty: they are sampled.
   std::vector<VarianceShares> exact;
   /// Parameters that the surrogate does not know: any of them may be behind all that it misses.
@@ -35,7 +38,8 @@ void tell_what_is_missed(const Surrogate& surrogate, const Data& data, double q2
 /// cross-validation fitted without one fold each (J. Shao and C. F. J. Wu, Annals of Statistics 17,
 /// 1989): var = (K − 1)/K Σ (θ_k − θ̄)².
 ///
-/// Sobol' indices where no limit cuts the box, Shapley effects where one does.
+/// Sobol' indices where no limit cuts the box or the inputs are spread otherwise, Shapley effects where one
+/// does.
 ///
 /// \param whole   the surrogate's mean.
 /// \param folds   means of the models without one fold each; may be empty.

@@ -7,10 +7,10 @@ namespace renth {
 namespace {
 
 /// Natural points from half of the columns of the unit points.
-Eigen::MatrixXd to_natural(const Space& space, const Eigen::MatrixXd& unit, Eigen::Index from) {
-  Eigen::MatrixXd out(unit.rows(), space.size());
-  for (Eigen::Index j = 0; j < space.size(); ++j)
-    for (Eigen::Index i = 0; i < unit.rows(); ++i) out(i, j) = space.from_unit(j, unit(i, from + j), false);
+Eigen::MatrixXd to_natural(const FromUnit& inputs, const Eigen::MatrixXd& unit, Eigen::Index from) {
+  Eigen::MatrixXd out(unit.rows(), unit.cols() / 2);
+  for (Eigen::Index j = 0; j < out.cols(); ++j)
+    for (Eigen::Index i = 0; i < unit.rows(); ++i) out(i, j) = inputs(j, unit(i, from + j));
   return out;
 }
 
@@ -67,11 +67,11 @@ VarianceShares estimate(const Outputs& y) {
 }  // namespace
 
 std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<Evaluate>& models,
-                                          int samples, Seed seed, int replicate) {
+                                          int samples, Seed seed, int replicate, const FromUnit& inputs) {
   const Eigen::Index d = space.size();
   const Eigen::MatrixXd unit = scrambled_sobol_points(
       samples, 2 * d, hash64("sobol indices", seed) + static_cast<std::uint64_t>(replicate), "scramble");
-  const Eigen::MatrixXd a = to_natural(space, unit, 0), b = to_natural(space, unit, d);
+  const Eigen::MatrixXd a = to_natural(inputs, unit, 0), b = to_natural(inputs, unit, d);
   std::vector<VarianceShares> out;
   for (const Evaluate& model : models) {
     Outputs y{model(a), model(b), {}, {}};

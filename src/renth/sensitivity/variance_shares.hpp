@@ -12,6 +12,18 @@ namespace renth {
 /// Values of a response at m points (m × q); must be re-entrant.
 using Evaluate = std::function<Eigen::MatrixXd(Points)>;
 
+/// Natural value of a parameter at a place of its distribution, 0 … 1.
+using FromUnit = std::function<double(Eigen::Index parameter, double unit)>;
+
+/// Of the box: as Space::from_unit(), spans uniform, levels and choices equally likely. \param space outlives
+/// it.
+FromUnit over_the_box(const Space& space);
+
+/// Of what becomes of a setting in production: each parameter with scatter by the quantiles of that, the
+/// others as set. \param space  outlives it. \param at  d natural values. \throws Error  no parameter has
+/// scatter.
+FromUnit under_scatter(const Space& space, const Eigen::VectorXd& at);
+
 /// Shares of one parameter; estimates may differ from the truth by their standard error.
 struct Share {
   double share = 0, first = 0, total = 0;
@@ -26,15 +38,19 @@ struct VarianceShares {
   double variance = 0;            ///< of the response over the region
 };
 
-/// Sobol' indices over the box, inputs independent and uniform, levels and choices equally likely;
-/// `share` is the first-order index. First order and pairs by A. Saltelli, Computer Physics Communications
-/// 145, 2002, equations 12–16 (product form, centred), totals by M. J. W. Jansen, same journal 117,
-/// 1999. Base points: `samples` scrambled Sobol' points of 2d dimensions, scramble number `replicate`.
+/// Sobol' indices, inputs independent and as `inputs` says; `share` is the first-order index. First order and
+/// pairs by A. Saltelli, Computer Physics Communications 145, 2002, equations 12–16 (product form, centred),
+/// totals by M. J. W. Jansen, same journal 117, 1999. Base points: `samples` scrambled Sobol' points of 2d
+/// dimensions, scramble number `replicate`.
 ///
 /// \param models  several models are asked at the same points: their differences carry little sampling error.
 /// \returns       one entry a model.
 std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<Evaluate>& models,
-                                          int samples, Seed seed, int replicate);
+                                          int samples, Seed seed, int replicate, const FromUnit& inputs);
+inline std::vector<VarianceShares> sobol_indices(const Space& space, const std::vector<Evaluate>& models,
+                                                 int samples, Seed seed, int replicate) {
+  return sobol_indices(space, models, samples, seed, replicate, over_the_box(space));
+}
 
 /// Shapley effects over the region that the limits leave (A. B. Owen, SIAM/ASA J. Uncertainty
 /// Quantification 2, 2014; cost function E Var(Y | X₋ᵤ) of E. Song, B. L. Nelson, J. Staum, same

@@ -116,6 +116,16 @@ Ranking shares_of(Session& session, const OnModel& on, const RankAsked& asked, R
       session.study.space, on.predictor.model().parts[std::size_t(on.index)].get(), int(on.folds.size()));
   Ranking out = rank_parameters(session.study.space, on.whole, on.folds, ranking,
                                 asked.seed.value_or(session.study.seed));
+  if (asked.under_scatter) {
+    ranking.exact.clear();
+    ranking.inputs = under_scatter(session.study.space, setting_of(session, asked));
+    of.scatter = rank_parameters(session.study.space, on.whole, on.folds, ranking,
+                                 asked.seed.value_or(session.study.seed));
+    if (!session.study.space.limits().empty())
+      add_note(notes, "scatter_and_limits",
+               "under scatter the limits between parameters are not counted: what breaks one is in the "
+               "spread too");
+  }
   if (out.method == "shapley")
     add_note(notes, "limits_cut_the_box",
              "the limits cut the box, so the parameters are not independent and Sobol' indices are not "

@@ -66,6 +66,10 @@ RankResult rank_responses(Session& session, const RankAsked& asked) {
   if (asked.screen && only_runs)
     throw Error("what may be fixed follows from shares on a surrogate", "--screen",
                 "leave the method out, or rank shares");
+  if (asked.under_scatter && !asked.method.empty() && asked.method != "shares")
+    throw Error("the spread in production has shares, and nothing else", "--under-scatter",
+                "leave the method out, or rank shares");
+  if (asked.under_scatter) under_scatter(study.space, setting_of(session, asked));
   std::vector<std::string> fitted_names;
   std::vector<Response> wanted = chosen_responses(study, asked.responses, true);
   for (const Response& r : wanted)

@@ -15,22 +15,24 @@ struct RankAsked {
   std::string method;  ///< of rank_methods(); empty: shares where a surrogate exists, else effects
   std::vector<std::string> responses;  ///< empty: all that can be ranked
   RankOptions options;                 ///< samples, level
-  std::optional<Eigen::VectorXd> at;   ///< the setting of `local`; none: nominal
+  std::optional<Eigen::VectorXd> at;   ///< the setting of `local` and of scatter; none: nominal
   std::optional<Seed> seed;            ///< none: the study's
   std::optional<double> screen;        ///< also say what may be fixed at this share
+  bool under_scatter = false;          ///< beside shares over the region: of what production makes of `at`
 };
 
 struct RankResult {
   struct OfResponse {
     std::string response, basis = "surrogate";  ///< or "runs"
     Ranking ranking;
+    std::optional<Ranking> scatter;  ///< shares of the variance in production
     std::optional<Verdict> verdict;  ///< of the surrogate; none by runs
     double uncaptured = undefined;   ///< what the surrogate misses of the variance; NaN of a derived response
     int runs = 0;                    ///< behind a ranking by runs
   };
   std::vector<OfResponse> responses;
   std::optional<Screening> screen;
-  Eigen::VectorXd at;   ///< of `local`
+  Eigen::VectorXd at;   ///< of `local` and of scatter
   double level = 0.95;  ///< of the intervals
   Notes notes;
 };
