@@ -6,28 +6,15 @@
 #include <renth/numeric/random.hpp>
 #include <renth/plan/random.hpp>
 #include <renth/space/region.hpp>
+#include <renth/space/scatter.hpp>
 #include <set>
 
 namespace renth {
 namespace {
 
 double drawn(const Scatter& scatter, double setting, Stream& stream) {
-  const double size = scatter.relative ? scatter.size * std::abs(setting) : scatter.size;
-  switch (scatter.shape) {
-    case Scatter::Shape::none:
-      return setting;
-    case Scatter::Shape::normal:
-      return setting + size * stream.normal();
-    case Scatter::Shape::uniform:
-      return setting + size * (2 * stream.uniform() - 1);
-    case Scatter::Shape::triangular: {
-      const double u = stream.uniform();  // the sum of two uniforms, by inversion
-      return setting + size * (u < 0.5 ? std::sqrt(2 * u) - 1 : 1 - std::sqrt(2 * (1 - u)));
-    }
-    case Scatter::Shape::lognormal:  // median at the setting; size is the coefficient of variation
-      return setting * std::exp(std::sqrt(std::log1p(scatter.size * scatter.size)) * stream.normal());
-  }
-  return setting;
+  return scatter.shape == Scatter::Shape::none ? setting
+                                               : scatter_quantile(scatter, setting, stream.uniform());
 }
 
 /// Both ends of each span, or all choices.
