@@ -126,8 +126,7 @@ int main(int argc, char** argv) {
   std::printf("deviations at 20 000 points    %8.1f ms   dtrsm %8.1f ms   rate %.0f %%   (limit 70 %%)\n",
               1e3 * deviations, 1e3 * solve, 100 * solve / deviations);
 
-  // Many runs: nearest runs, whose cost grows with their number. The dense part of the search is the same for
-  // all.
+  // Many runs: two layers, of which the exact one costs the same for all.
   std::printf("\n%9s %9s %24s %9s\n", "runs", "fit [s]", "10 000 predictions [s]", "error");
   for (const int many : {12'500, 25'000, 50'000, 100'000}) {
     Data large{scrambled_sobol_points(many, d, 3, "many"), Eigen::MatrixXd(many, 1), {}, false};
