@@ -270,3 +270,22 @@ TEST_CASE("under scatter the shares are those of the drift, not of the region") 
   tool.write("none/study.toml", ranked_study);
   CHECK(contains(tool("-s none rank --under-scatter").err, "no parameter has scatter"));
 }
+
+TEST_CASE(
+    "a surrogate of other parameters is none: the runs are ranked, and all of one's surrogates are left "
+    "alone") {
+  const Tool tool;
+  tool.write("study.toml", ranked_study);
+  tool("plan latin-hypercube --runs 40");
+  REQUIRE(tool("run").status == 0);
+  REQUIRE(tool("fit polynomial --model quadratic --response y").status == 0);
+  CHECK(of(tool("rank --response y --json").json(), "y")["basis"] == "surrogate");
+  std::string study = ranked_study;
+  study.replace(study.find("[[axis]]"), 8,
+                "[[parameter]]\nname = \"new\"\nspan = [0, 1]\nbefore = 0.5\n[[axis]]");
+  tool.write("study.toml", study);
+  const json y = of(tool("rank --response y --json").json(), "y");
+  CHECK(y["basis"] == "runs");
+  CHECK(parameter(y, "new")["share"].is_null());  // it never changed in a run
+  CHECK(tool("rank shares --response y").status == 2);
+}

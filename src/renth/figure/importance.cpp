@@ -54,8 +54,10 @@ Gnuplot draw_importance(const Study& study, const RankResult& rank) {
 }  // namespace
 
 Gnuplot figure_importance(Session& session, const DrawingOptions& options, Notes& notes) {
-  const RankResult rank = rank_responses(
-      session, {.responses = options.responses, .options = {.level = options.level}, .seed = options.seed});
+  const RankResult rank = rank_responses(session, {.method = "shares",
+                                                   .responses = options.responses,
+                                                   .options = {.level = options.level},
+                                                   .seed = options.seed});
   notes = rank.notes;
   return draw_importance(session.study, rank);
 }

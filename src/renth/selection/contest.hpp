@@ -85,6 +85,7 @@ class Contest {
   /// What of the mean squared error of a run no model can predict, by the best kriging's own word; 0 without
   /// one.
   double noise() const;
+  mutable std::pair<std::size_t, double> noise_ = {none, 0};  // the entry that it is of, and it
 
   double mean_error(const Eigen::VectorXd& squared, const std::vector<char>& rows) const;
 

@@ -8,10 +8,11 @@
 namespace renth {
 namespace {
 
-/// Has all that a response rests on a surrogate?
+/// Has all that a response rests on a surrogate of these parameters?
 bool has_surrogate(Session& session, int index) {
+  Notes told_later;
   for (const int s : sources_of(session.study, index))
-    if (!session.surrogate(session.study.responses[std::size_t(s)].name)) return false;
+    if (!current_surrogate(session, session.study.responses[std::size_t(s)], told_later)) return false;
   return true;
 }
 
