@@ -189,6 +189,7 @@ TEST_CASE("on a surrogate: shares with totals, slopes, swings, and what may be f
   // Several responses stand side by side, in the order of what matters to which.
   const std::string text = tool("rank --response y,f").out;
   CHECK(contains(text, "share [%]  y"));
+  CHECK(contains(text, "Can be left alone for every response: idle."));
   // The same bytes on any number of threads.
   for (const char* method : {"shares", "derivatives", "first-order", "dependence", "trajectories"}) {
     const std::string ask = std::string("rank ") + method + " --response y --json --threads ";

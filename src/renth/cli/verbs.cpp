@@ -29,7 +29,8 @@ std::function<int()> declare_demo(CLI::App&, Globals&);
 
 const std::vector<Verb>& verbs() {
   static const std::vector<Verb> all = {
-      {"init", "make a study folder: a short one to change, from a table, or a demo", declare_init},
+      {"init", "make a study folder: a short one to change, from a table or a study, or a demo",
+       declare_init},
       {"check", "read the study file and say what it means, or all that is wrong", declare_check},
       {"plan", "choose runs", declare_plan},
       {"assess", "judge a plan before it is run", declare_assess},

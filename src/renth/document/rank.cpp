@@ -234,7 +234,7 @@ std::string to_table(const Study& study, const RankResult& r) {
               describe(study.space, r.at), with_unit_of(pretty(std::sqrt(one.scatter->variance), 3), unit)) +
           table_of(parameters_of(study, *one.scatter, unit, r.level)) + "\n";
   }
-  if (r.responses.size() > 1) out += "\n" + matrix_of(study, r) + "\n";
+  if (r.responses.size() > 1) out += left_alone_sentence(study, r) + "\n" + matrix_of(study, r) + "\n";
   if (r.responses.size() > most_in_full)
     out += "One response in full: renth rank --response " + r.responses.front().response + "\n";
   if (r.screen) out += table_of_screening(*r.screen);

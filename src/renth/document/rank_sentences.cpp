@@ -9,6 +9,8 @@
 namespace renth {
 namespace {
 
+constexpr double hardly = 0.02;  // a share below it is hardly any effect
+
 std::string per_cent_text(double share, int decimals = 0) {
   return fixed(100 * share, decimals);
 }
@@ -65,7 +67,7 @@ std::string of_shares(const Study& study, const RankResult& r, const RankResult:
                        per_cent_text(sum), shapley ? "" : " alone", listed(most));
   if (!unfit)
     out += line_of("Hardly any effect", names_of(study, k, [&](const RankedParameter& p) {
-                     return (shapley ? p.high : std::max(p.total_high, p.high)) < 0.02;
+                     return (shapley ? p.high : std::max(p.total_high, p.high)) < hardly;
                    }));
   if (one.uncaptured > 0.005)
     out += fmt::format("  The surrogate misses {} % of the variance.\n", per_cent_text(one.uncaptured));
@@ -152,6 +154,21 @@ std::string of_trajectories(const Study& study, const RankResult::OfResponse& on
 }
 
 }  // namespace
+
+std::string left_alone_sentence(const Study& study, const RankResult& r) {
+  std::vector<std::string> names;
+  for (Eigen::Index j = 0; j < study.space.size(); ++j) {
+    bool idle = r.responses.size() > 1;
+    for (const auto& one : r.responses) {
+      const bool shapley = one.ranking.method == "shapley";
+      if ((!shapley && one.ranking.method != "sobol") || one.verdict == Verdict::unfit) return "";
+      for (const RankedParameter& p : one.ranking.parameters)
+        idle = idle && (p.parameter != j || (shapley ? p.high : std::max(p.total_high, p.high)) < hardly);
+    }
+    if (idle) names.push_back(study.space[j].name);
+  }
+  return names.empty() ? "" : fmt::format("Can be left alone for every response: {}.\n", listed(names));
+}
 
 std::string sentences_of(const Study& study, const RankResult& r, const RankResult::OfResponse& one) {
   const std::string title = response_of(study, one.response).title();
