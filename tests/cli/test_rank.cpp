@@ -190,6 +190,18 @@ TEST_CASE("on a surrogate: shares with totals, slopes, swings, and what may be f
   const std::string text = tool("rank --response y,f").out;
   CHECK(contains(text, "share [%]  y"));
   CHECK(contains(text, "Can be left alone for every response: idle."));
+  // Each has a picture, which names the parameters.
+  for (const char* figure :
+       {"importance-matrix", "swings", "trajectories", "interaction", "importance-curve"}) {
+    CAPTURE(figure);
+    const std::string one = figure == std::string("importance-curve") ? "f" : "y";
+    CHECK(tool(std::string("draw ") + figure + " --response " + one + " -o f.svg").status == 0);
+    const std::string svg = tool.read("f.svg");
+    CHECK(contains(svg, "hull"));
+    CHECK(contains(svg, "idle"));
+  }
+  CHECK(contains(tool("draw importance-curve --response y -o g.svg").err, "a number, not a curve"));
+  CHECK(contains(tool("draw swings --at a=7 -o g.svg").err, "outside its span"));
   // The same bytes on any number of threads.
   for (const char* method : {"shares", "derivatives", "first-order", "dependence", "trajectories"}) {
     const std::string ask = std::string("rank ") + method + " --response y --json --threads ";
