@@ -72,6 +72,25 @@ TEST_CASE("without a cut Shapley effects lie between first-order and total indic
   CHECK(s.parameters[2].share == doctest::Approx(0.5 * 0.2437).epsilon(0.1));
 }
 
+TEST_CASE("of many parameters a few orders with their reverses share what two do together") {
+  // Σ (j + 1) x_j + 20 x_1 x_2 on (−1, 1)^12: variances (j + 1)²/3 and 400/9.
+  const Space space = cube(12, -1, 1);
+  const Evaluate model = each([](const Eigen::VectorXd& x) {
+    double y = 20 * x[0] * x[1];
+    for (int j = 0; j < 12; ++j) y += (j + 1) * x[j];
+    return y;
+  });
+  constexpr int replicates = 8;
+  Eigen::VectorXd share = Eigen::VectorXd::Zero(12);
+  for (int r = 0; r < replicates; ++r) {
+    const VarianceShares s = shapley_effects(space, {model}, 4096, 1, r)[0];
+    for (int j = 0; j < 12; ++j) share[j] += s.parameters[std::size_t(j)].share / replicates;
+  }
+  const double all = 650.0 / 3 + 400.0 / 9;
+  for (int j = 0; j < 12; ++j)
+    CHECK(std::abs(share[j] - ((j + 1) * (j + 1) / 3.0 + (j < 2 ? 200.0 / 9 : 0)) / all) < 0.01);
+}
+
 TEST_CASE("fold models that disagree widen the intervals") {
   const auto slope = [](double a) { return each([a](const Eigen::VectorXd& p) { return a * p[0] + p[1]; }); };
   const auto width = [&](double spread) {

@@ -89,7 +89,7 @@ class Costs {
 std::vector<VarianceShares> shapley_effects(const Space& space, const std::vector<Evaluate>& models,
                                             int samples, Seed seed, int replicate) {
   const int d = static_cast<int>(space.size());
-  constexpr int exact_up_to = 8, orders = 200;
+  constexpr int exact_up_to = 8, pairs = 12;
   const Seed own = hash64("shapley effects", seed) + static_cast<std::uint64_t>(replicate);
   Costs cost(space, models, samples, own);
   const Eigen::Index q = cost({}).front().size();
@@ -114,11 +114,17 @@ std::vector<VarianceShares> shapley_effects(const Space& space, const std::vecto
     }
   } else {
     Stream stream(own, "shapley orders");
-    for (int o = 0; o < orders; ++o) {
-      Subset before;
-      for (const int i : stream.permutation(d)) {
-        add(i, before, 1.0 / orders);
-        before.insert(std::upper_bound(before.begin(), before.end(), i), i);
+    // Each with its reverse: of every two parameters each comes first once, so that what two do together is
+    // shared as it should be without chance.
+    for (int o = 0; o < pairs; ++o) {
+      std::vector<int> order = stream.permutation(d);
+      for (int way = 0; way < 2; ++way) {
+        Subset before;
+        for (const int i : order) {
+          add(i, before, 0.5 / pairs);
+          before.insert(std::upper_bound(before.begin(), before.end(), i), i);
+        }
+        std::reverse(order.begin(), order.end());
       }
     }
   }

@@ -55,7 +55,8 @@ inline std::vector<VarianceShares> sobol_indices(const Space& space, const std::
 /// Shapley effects over the region that the limits leave (A. B. Owen, SIAM/ASA J. Uncertainty
 /// Quantification 2, 2014; cost function E Var(Y | X₋ᵤ) of E. Song, B. L. Nelson, J. Staum, same
 /// journal 4, 2016): shares that add up to one although the parameters are not independent. All
-/// subsets up to eight parameters, else random orders. `first` and `total` are NaN.
+/// subsets up to eight parameters, else a dozen random orders, each with its reverse (R. Mitchell, J. Cooper,
+/// E. Frank, G. Holmes, Journal of Machine Learning Research 23, 2022). `first` and `total` are NaN.
 ///
 /// Conditional points come by rejection; where 200 tries miss, by one step of slice sampling with
 /// a shrinking box (R. M. Neal, Annals of Statistics 31, 2003, section 5.1). All subsets draw from the same
