@@ -16,6 +16,7 @@
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/rescaled.hpp>
 #include <support.hpp>
 
@@ -304,4 +305,33 @@ TEST_CASE("what is far behind after a fifth of the folds is left there, and chan
       spread_out(space, 140, 3), [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
   for (const Tried& t : fit_response(space, scattered, "", {}, 1, {}, {.repeats = 1}).tried)
     CHECK(t.why.find("far behind") == std::string::npos);
+}
+
+TEST_CASE("where weights cancel a richer trend is tried, and what is chosen keeps its digits and errs less") {
+  const Space space({continuous("a", -5, 10), continuous("b", 0, 15)});
+  const auto branin = [](const Eigen::VectorXd& x) {
+    return std::pow(x[1] - 5.1 / (4 * M_PI * M_PI) * x[0] * x[0] + 5 / M_PI * x[0] - 6, 2) +
+           10 * (1 - 1 / (8 * M_PI)) * std::cos(x[0]) + 10;
+  };
+  const Data data = data_of(spread_out(space, 60, 1), branin),
+             fresh = data_of(spread_out(space, 300, 2), branin);
+  FitRequest plain;
+  plain.trend = "constant";
+  const auto error = [&](const FittedResponse& f) {
+    return (f.surrogate->predict(fresh.inputs).mean - fresh.outputs).norm();
+  };
+  const FittedResponse chosen = fit_response(space, data, "kriging", {}, 1),
+                       constant = fit_response(space, data, "kriging", plain, 1);
+  CHECK(chosen.settings.find("cubic trend") != std::string::npos);
+  CHECK(error(chosen) < 0.2 * error(constant));
+  // On part of the runs the same is fitted again.
+  const auto* rescaled = dynamic_cast<const Rescaled*>(chosen.surrogate.get());
+  const Fit again = fit_as_chosen(space, data, chosen.tried, chosen.settings, {},
+                                  rescaled ? *rescaled->inner() : *chosen.surrogate);
+  const auto fitted = again(space, data, 1);
+  CHECK(likeliest_process(*fitted)->trend.size() == 10);
+  // With a kink nothing cancels, and nothing more is tried.
+  const Data rough = data_of(data.inputs, [](const Eigen::VectorXd& x) { return std::abs(x[0] - 1) + x[1]; });
+  for (const Tried& t : fit_response(space, rough, "kriging", {}, 1).tried)
+    CHECK(t.settings.find("cubic") == std::string::npos);
 }

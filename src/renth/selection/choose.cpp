@@ -19,6 +19,7 @@
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/data.hpp>
+#include <renth/surrogate/kriging.hpp>
 #include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/layered.hpp>
 #include <renth/surrogate/polynomial.hpp>
@@ -61,6 +62,42 @@ std::vector<Candidate> without_idle(const Space& space, const Data& data, const 
     if (kind == "kriging" && (!best || e.rmse < best->rmse)) best = &e;
   }
   if (best) out.insert(out.begin(), fewer(*best));
+  return out;
+}
+
+/// What rounding may do to the mean of a kriging whose weights cancel, over the spread of its runs.
+double rounding_of(const Surrogate& surrogate, const Data& data) {
+  const Eigen::VectorXd* weights = nullptr;
+  if (const auto* k = dynamic_cast<const Kriging*>(&surrogate)) weights = &k->state().weights;
+  if (const auto* e = dynamic_cast<const KrigingEnsemble*>(&surrogate))
+    weights = &e->state().modes.front().weights;
+  const double spread = data.outputs.maxCoeff() - data.outputs.minCoeff();
+  if (!weights || !(spread > 0)) return 0;
+  return weights->cwiseAbs().sum() * std::numeric_limits<double>::epsilon() / spread;
+}
+
+/// A trend that the choice tries besides: its settings, and how many runs a term it wants.
+constexpr const char* richer[] = {"quadratic", "cubic"};
+constexpr Index runs_a_term = 3;
+
+/// Krigings about a richer trend, where the weights of the best one cancel: what is so smooth is nearly a
+/// polynomial, and with that taken off the weights are small.
+std::vector<Candidate> with_richer_trends(const Space& space, const Data& data, const FitRequest& request,
+                                          const std::vector<Entry>& entries) {
+  constexpr double bearable = 1e-10;  // digits that are lost in any other arithmetic
+  std::vector<Candidate> out;
+  if (!request.trend.empty() || data.outputs.cols() > 1) return out;
+  const Entry* best = nullptr;
+  for (const Entry& e : entries)
+    if (e.usable() && e.candidate.method.kind == "kriging" && (!best || e.rmse < best->rmse)) best = &e;
+  if (!best || !(rounding_of(*best->surrogate, data) > bearable)) return out;
+  for (const char* trend : richer) {
+    if (Index(parse_terms(space, trend).size()) * runs_a_term > data.size()) break;
+    FitRequest same = request;
+    same.trend = trend;
+    out.push_back(candidates_of(space, data, "kriging", same).front());
+    out.back().complexity += 0.15 + 0.05 * double(out.size());
+  }
   return out;
 }
 
@@ -148,6 +185,8 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   const bool all = kind.empty() || kind == "blend";
   contest.expect(int(first.size()) + (all ? 1 : 0));
   contest.enter(std::move(first));
+  if ((all || kind == "kriging") && !choice.any())
+    contest.enter(with_richer_trends(space, data, request, contest.entries()));
   if (options.drop_parameters && (all || kind == "kriging" || kind == "rbf" || kind == "moving"))
     contest.enter(without_idle(space, data, contest.entries()));
   if (data.outputs.cols() > 1) {
@@ -202,6 +241,11 @@ Fit fit_as_chosen(const Space& space, const Data& data, const std::vector<Tried>
   FitRequest same = request;
   same.take_scale = true;  // on part of the runs it may not be clearly likelier
   std::vector<Candidate> known = candidates_of(space, data, "", same);
+  for (const char* trend : richer)
+    if (request.trend.empty() && settings.find(trend) != std::string::npos) {
+      same.trend = trend;
+      known.push_back(candidates_of(space, data, "kriging", same).front());
+    }
   const std::size_t plain = known.size();
   for (std::size_t k = 0; k < plain && data.outputs.cols() > 1; ++k)
     known.push_back(point_by_point(space, data, known[k], request));

@@ -52,6 +52,9 @@ struct FittedResponse {
 /// kind. Kriging, which seldom errs much, is left for one that is less simple only if that one's error is
 /// smaller by more than two standard errors; the 5 % do not count there.
 ///
+/// Where the weights of the best kriging cancel so far that rounding could be seen in ten digits, krigings
+/// about quadratic and cubic trends are tried too, if there are three runs a term.
+///
 /// A candidate whose error on the first fifth of the folds is more than three times that of the best so far,
 /// by more than three standard errors, is left behind: its figures are of those folds, and it is not chosen.
 ///
