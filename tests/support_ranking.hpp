@@ -22,14 +22,8 @@ inline const RankedParameter& of(const Ranking& ranking, Eigen::Index parameter)
   throw std::runtime_error("not ranked");
 }
 
-inline const Measure& measure(const RankedParameter& p, const std::string& key) {
-  for (const Measure& m : p.measures)
-    if (m.key == key) return m;
-  throw std::runtime_error("not measured: " + key);
-}
-
 inline double value(const RankedParameter& p, const std::string& key) {
-  return measure(p, key).value;
+  return measure_of(p, key).value;
 }
 
 }  // namespace renth::test

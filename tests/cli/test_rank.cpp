@@ -186,6 +186,7 @@ TEST_CASE("on a surrogate: shares with totals, slopes, swings, and what may be f
   CHECK(contains(tool("rank local --at a=3").err, "outside its span"));
   CHECK(contains(tool("rank shares --at a=1").err, "only local and --under-scatter"));
   CHECK(contains(tool("rank effects --screen 0.1").err, "shares on a surrogate"));
+  CHECK(contains(tool("rank derivatives --screen 0.1").err, "shares on a surrogate"));
   // Several responses stand side by side, in the order of what matters to which.
   const std::string text = tool("rank --response y,f").out;
   CHECK(contains(text, "share [%]  y"));

@@ -42,13 +42,13 @@ TEST_CASE("effects of the pilot plant are the published ones") {
   Data data{points, Eigen::MatrixXd(8, 1), {}, true};
   data.outputs << 60, 72, 54, 68, 52, 83, 45, 80;
   const Ranking r = effects_of_runs(space, data);
-  CHECK(measure(of(r, 0), "effect").value == doctest::Approx(23));
-  CHECK(measure(of(r, 1), "effect").value == doctest::Approx(-5));
-  CHECK(measure(of(r, 2), "effect").value == doctest::Approx(1.5));
+  CHECK(measure_of(of(r, 0), "effect").value == doctest::Approx(23));
+  CHECK(measure_of(of(r, 1), "effect").value == doctest::Approx(-5));
+  CHECK(measure_of(of(r, 2), "effect").value == doctest::Approx(1.5));
   CHECK(r.interactions.front().measures.front().value == doctest::Approx(10));
   CHECK((r.interactions.front().a == 0 && r.interactions.front().b == 2));
   // All that is left is the interaction of three, 0.5: s² = 8 · 0.25².
-  CHECK(measure(of(r, 0), "standardised").value == doctest::Approx(11.5 / std::sqrt(0.5 / 8)));
+  CHECK(measure_of(of(r, 0), "standardised").value == doctest::Approx(11.5 / std::sqrt(0.5 / 8)));
   CHECK(r.line == doctest::Approx(12.706).epsilon(1e-4));
   CHECK(of(r, 0).direction == "up");
   double all = 0;
@@ -64,7 +64,7 @@ TEST_CASE("with nothing left the error of effects is Lenth's") {
   half.inputs << -1, -1, 1, 1, -1, -1, -1, 1, -1, 1, 1, 1;
   half.outputs << 1, 5, 2, 6.5;
   const Ranking r = effects_of_runs(space, half);
-  CHECK(measure(of(r, 0), "effect").value == doctest::Approx(4.25));
+  CHECK(measure_of(of(r, 0), "effect").value == doctest::Approx(4.25));
   CHECK(r.remarks.front().find("Lenth") != std::string::npos);
 }
 
@@ -96,7 +96,7 @@ TEST_CASE("columns that cannot be told apart are named") {
   CHECK(effects.parameters.back().parameter == 1);
   CHECK(effects.remarks.back().find("x2 with x1") != std::string::npos);
   CHECK(correlations.remarks.back().find("x2 with x1") != std::string::npos);
-  CHECK(std::isnan(measure(of(correlations, 0), "partial").value));
+  CHECK(std::isnan(measure_of(of(correlations, 0), "partial").value));
   CHECK(of(correlations, 0).share == of(correlations, 1).share);
 }
 
@@ -117,7 +117,8 @@ TEST_CASE("partial rank correlations are those of residuals, and a choice counts
   };
   const Eigen::VectorXd u = rest(average_ranks(data.inputs.col(0))),
                         v = rest(average_ranks(data.outputs.col(0)));
-  CHECK(measure(of(r, 0), "partial").value == doctest::Approx(u.dot(v) / u.norm() / v.norm()).epsilon(1e-10));
+  CHECK(measure_of(of(r, 0), "partial").value ==
+        doctest::Approx(u.dot(v) / u.norm() / v.norm()).epsilon(1e-10));
   // The multiple correlation with a choice: its groups' share of the variance.
   double between = 0;
   const Eigen::ArrayXd y = data.outputs.col(0).array();
@@ -142,8 +143,8 @@ TEST_CASE("intervals of correlations hold") {
       data.outputs(i, 0) = rho * data.inputs(i, 0) + std::sqrt(1 - rho * rho) * stream.normal();
     }
     const Ranking r = correlations_of_runs(cube(1, -9, 9), data);
-    const Measure& p = measure(r.parameters[0], "pearson");
-    const Measure& s = measure(r.parameters[0], "spearman");
+    const Measure& p = measure_of(r.parameters[0], "pearson");
+    const Measure& s = measure_of(r.parameters[0], "spearman");
     plain += p.low <= rho && rho <= p.high;
     ranks += s.low <= of_ranks && of_ranks <= s.high;
   }
@@ -210,9 +211,9 @@ TEST_CASE("dependence sees what correlations do not, and errs as rarely as it sa
   const Data data = noisy_runs(space, 80, 0.05, 1, bowl);
   const Ranking r = dependence_of_runs(space, data, 1);
   CHECK((r.parameters[0].parameter == 0 && r.parameters[1].parameter == 1));
-  CHECK(measure(of(r, 0), "p").value < 0.01);
+  CHECK(measure_of(of(r, 0), "p").value < 0.01);
   CHECK((of(r, 0).direction == "mixed" && of(r, 1).direction == "up" && of(r, 3).direction == "none"));
-  CHECK(measure(of(correlations_of_runs(space, data), 0), "pearson").low < 0);
+  CHECK(measure_of(of(correlations_of_runs(space, data), 0), "pearson").low < 0);
   int any = 0;
   constexpr int seeds = 200;
   for (Seed seed = 1; seed <= seeds; ++seed) {
@@ -221,7 +222,7 @@ TEST_CASE("dependence sees what correlations do not, and errs as rarely as it sa
     for (double& y : noise.outputs.reshaped()) y = stream.normal();
     double least = 1;
     for (const auto& p : dependence_of_runs(space, noise, seed).parameters)
-      least = std::min(least, measure(p, "p").value);
+      least = std::min(least, measure_of(p, "p").value);
     any += least <= 0.05;  // in any of the four
   }
   CHECK((any >= 2 && any <= 20));

@@ -41,6 +41,12 @@ Figure bounds(std::string key, std::string title, double low, double high, doubl
   out.level = level;
   return out;
 }
+std::string p_text(double p) {
+  return std::isnan(p) ? "–" : p < 1e-4 ? "< 0.0001" : fmt::format("{:.4f}", p);
+}
+Figure p_value(std::string key, std::string title, double p) {
+  return number(std::move(key), std::move(title), p).as(p_text(p));
+}
 Figure group(std::string key, Figures members) {
   return {std::move(key), "", std::move(members)};
 }

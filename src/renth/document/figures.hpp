@@ -45,6 +45,9 @@ struct Figure {
 Figure number(std::string key, std::string title, double value, int digits = 4, std::string unit = "");
 /// A share from 0 to 1, printed in per cent.
 Figure per_cent(std::string key, std::string title, double value, int digits = 3);
+/// The probability of a test: four decimals, or below which it is.
+Figure p_value(std::string key, std::string title, double p);
+std::string p_text(double p);
 Figure whole(std::string key, std::string title, std::int64_t value);
 Figure text(std::string key, std::string title, std::string value);
 /// Printed as "yes" and "NO", or in words of one's own.

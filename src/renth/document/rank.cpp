@@ -12,10 +12,6 @@ bool of_variance(const Ranking& ranking) {
   return ranking.method == "sobol" || ranking.method == "shapley";
 }
 
-std::string p_value_text(double p) {
-  return std::isnan(p) ? "—" : p < 1e-4 ? "< 0.0001" : fixed(p, 4);
-}
-
 /// Is this a figure in the unit of the response?
 bool in_unit(const std::string& method, const std::string& key) {
   return key == "effect" || key == "mean" || key == "absolute" || key == "spread" || key == "at_low" ||
@@ -33,7 +29,7 @@ void add_measure(const Ranking& ranking, const Measure& m, const std::string& un
   }
   const bool is_p = m.key == "p" || m.key == "p_alone";
   if (is_p)
-    out.push_back(number(m.key, m.title, m.value).as(p_value_text(m.value)));
+    out.push_back(p_value(m.key, m.title, m.value));
   else if (m.key == "steps" || m.key == "waves")
     out.push_back(whole(m.key, m.title, std::int64_t(m.value)));
   else

@@ -15,12 +15,6 @@ std::string per_cent_text(double share, int decimals = 0) {
   return fixed(100 * share, decimals);
 }
 
-const Measure* measure_of(const RankedParameter& p, const std::string& key) {
-  for (const Measure& m : p.measures)
-    if (m.key == key) return &m;
-  return nullptr;
-}
-
 /// Names of the parameters for which something holds, in the order of the ranking.
 template <class Holds>
 std::vector<std::string> names_of(const Study& study, const Ranking& ranking, const Holds& holds) {
@@ -78,7 +72,7 @@ std::string of_effects(const Study& study, const RankResult& r, const RankResult
                        const std::string& title) {
   const Ranking& k = one.ranking;
   const auto significant = [&](double p) { return p < 1 - r.level; };
-  const auto p_of = [&](const RankedParameter& p) { return measure_of(p, "p")->value; };
+  const auto p_of = [&](const RankedParameter& p) { return measure_of(p, "p").value; };
   const std::vector<std::string> active =
       names_of(study, k, [&](const auto& p) { return significant(p_of(p)); });
   std::string out;
@@ -109,9 +103,9 @@ std::string of_effects(const Study& study, const RankResult& r, const RankResult
 
 std::string of_correlations(const Study& study, const RankResult& r, const RankResult::OfResponse& one,
                             const std::string& title) {
-  const auto strength = [](const RankedParameter& p) { return std::abs(measure_of(p, "spearman")->value); };
+  const auto strength = [](const RankedParameter& p) { return std::abs(measure_of(p, "spearman").value); };
   const auto clear = [&](const RankedParameter& p) {
-    const Measure& m = *measure_of(p, "spearman");
+    const Measure& m = measure_of(p, "spearman");
     return m.low > 0 || m.high < 0;
   };
   const RankedParameter* top = nullptr;
@@ -121,9 +115,9 @@ std::string of_correlations(const Study& study, const RankResult& r, const RankR
       !top ? fmt::format("{}: no parameter varies in {} runs.\n", title, one.runs)
            : fmt::format("{}: {} goes with it most in {} runs (rank correlation {}, {} interval {} … {}).\n",
                          title, study.space[top->parameter].title(), one.runs,
-                         fixed(measure_of(*top, "spearman")->value, 2), level_text(r.level),
-                         fixed(measure_of(*top, "spearman")->low, 2),
-                         fixed(measure_of(*top, "spearman")->high, 2));
+                         fixed(measure_of(*top, "spearman").value, 2), level_text(r.level),
+                         fixed(measure_of(*top, "spearman").low, 2),
+                         fixed(measure_of(*top, "spearman").high, 2));
   out +=
       line_of("No correlation shows", names_of(study, one.ranking, [&](const auto& p) { return !clear(p); }));
   return out;
@@ -131,7 +125,7 @@ std::string of_correlations(const Study& study, const RankResult& r, const RankR
 
 std::string of_dependence(const Study& study, const RankResult& r, const RankResult::OfResponse& one,
                           const std::string& title) {
-  const auto sees = [&](const RankedParameter& p) { return measure_of(p, "p")->value < 1 - r.level; };
+  const auto sees = [&](const RankedParameter& p) { return measure_of(p, "p").value < 1 - r.level; };
   const std::vector<std::string> seen = names_of(study, one.ranking, sees);
   return fmt::format("{}: {} in {} runs.\n", title,
                      seen.empty() ? "no dependence shows" : "it depends on " + listed(seen), one.runs) +
@@ -143,13 +137,13 @@ std::string of_trajectories(const Study& study, const RankResult::OfResponse& on
   const RankedParameter& top = one.ranking.parameters.front();
   std::string out =
       fmt::format("{}: {} moves it most ({} a span on average).\n", title, study.space[top.parameter].title(),
-                  pretty(measure_of(top, "absolute")->value, 3));
+                  pretty(measure_of(top, "absolute").value, 3));
   for (const auto& [word, what] :
        {std::pair("inert", "Inert"), std::pair("linear", "Linear"), std::pair("monotonic", "Monotonic"),
         std::pair("curved or interacting", "Curved or interacting"),
         std::pair("unlike, or interacting", "Choices that interact")})
     out += line_of(what, names_of(study, one.ranking,
-                                  [&](const auto& p) { return measure_of(p, "says")->word == word; }));
+                                  [&](const auto& p) { return measure_of(p, "says").word == word; }));
   return out;
 }
 
@@ -192,7 +186,7 @@ std::string sentences_of(const Study& study, const RankResult& r, const RankResu
     return fmt::format(
         "{} at {}: {} alone swings it most ({}).\n", title, describe(study.space, r.at),
         study.space[top.parameter].title(),
-        pretty(measure_of(top, "swing")->value) + (response.unit.empty() ? "" : " " + response.unit));
+        pretty(measure_of(top, "swing").value) + (response.unit.empty() ? "" : " " + response.unit));
   }
   return of_shares(study, r, one, title);
 }

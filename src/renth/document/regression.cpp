@@ -12,19 +12,12 @@
 namespace renth {
 namespace {
 
-std::string p_text(double p) {
-  return std::isnan(p) ? "–" : p < 1e-4 ? "< 0.0001" : fmt::format("{:.4f}", p);
-}
-Figure p_value(double p, const char* title = "p") {
-  return number("p", title, p).as(p_text(p));
-}
-
 Rows coefficient_rows(const Study& study, const ModelResult& m) {
   Rows out;
   for (const Coefficient& c : m.coefficients)
     out.push_back(
         {text("term", "term", name(study.space, c.term)), number("coefficient", "coefficient", c.value, 6),
-         number("std_error", "std error", c.std_error), number("t", "t", c.t), p_value(c.p),
+         number("std_error", "std error", c.std_error), number("t", "t", c.t), p_value("p", "p", c.p),
          number("low", "low", c.low, 5), number("high", "high", c.high, 5), number("vif", "VIF", c.vif, 3),
          number("standardised", "standardised", c.standardised, 3)});
   return out;
@@ -39,7 +32,7 @@ Rows anova_rows(const Anova& anova) {
     out.push_back({text("source", "source", r.source).as((head ? "" : "  ") + r.source),
                    whole("df", "df", std::int64_t(r.df)), number("ss", "sum of squares", r.ss, 5),
                    number("ss_sequential", "sequential", r.ss_sequential, 5),
-                   number("ms", "mean square", r.ms, 5), number("f", "F", r.f), p_value(r.p),
+                   number("ms", "mean square", r.ms, 5), number("f", "F", r.f), p_value("p", "p", r.p),
                    per_cent("share", "share", r.share, 4)});
   }
   return out;

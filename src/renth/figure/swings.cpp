@@ -10,12 +10,6 @@
 namespace renth {
 namespace {
 
-double value_of(const RankedParameter& p, const char* key) {
-  for (const Measure& m : p.measures)
-    if (m.key == key) return m.value;
-  return undefined;
-}
-
 /// One panel a response: how far each parameter alone moves it from the value at the setting.
 Gnuplot draw_swings(const Study& study, const RankResult& rank, const Predictor& predictor) {
   constexpr std::size_t most = 14;
@@ -35,10 +29,11 @@ Gnuplot draw_swings(const Study& study, const RankResult& rank, const Predictor&
     double low = here, high = here;
     for (std::size_t k = 0; k < std::min(most, one.ranking.parameters.size()); ++k) {
       const RankedParameter& p = one.ranking.parameters[k];
-      const double y = -double(k), least = value_of(p, "smallest"), largest = value_of(p, "largest");
+      const double y = -double(k), least = measure_of(p, "smallest").value,
+                   largest = measure_of(p, "largest").value;
       const bool ends = !study.space[p.parameter].is_choice();
-      rows.push_back({y, least, largest, ends ? value_of(p, "at_low") : undefined,
-                      ends ? value_of(p, "at_high") : undefined});
+      rows.push_back({y, least, largest, ends ? measure_of(p, "at_low").value : undefined,
+                      ends ? measure_of(p, "at_high").value : undefined});
       low = std::min(low, least);
       high = std::max(high, largest);
       tics += fmt::format("{}{} {}", k ? ", " : "", quote(study.space[p.parameter].title()), y);

@@ -11,10 +11,6 @@
 namespace renth {
 namespace {
 
-const Measure& measure_of(const RankedParameter& p, const char* key) {
-  return *std::find_if(p.measures.begin(), p.measures.end(), [&](const Measure& m) { return m.key == key; });
-}
-
 /// One panel a response: how strong each effect is against how much it differs from place to place.
 Gnuplot draw_trajectories(const Study& study, const RankResult& rank) {
   Gnuplot g;

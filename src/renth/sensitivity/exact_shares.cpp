@@ -204,13 +204,11 @@ std::optional<VarianceShares> Sum::shares() const {
   out.along = Eigen::MatrixXd::Zero(d, 0);
 
   // Products of second moments from the left and the right, so that each can be left out.
-  const auto second = [&](Index j) {
-    const Eigen::MatrixXd& g = centred[std::size_t(j)];
-    Eigen::MatrixXd cov = g * nodes_[std::size_t(j)].weight.asDiagonal() * g.transpose();
-    return cov;
-  };
   std::vector<Eigen::MatrixXd> cov, right(std::size_t(d) + 1, Eigen::MatrixXd::Ones(p, p));
-  for (Index j = 0; j < d; ++j) cov.push_back(second(j));
+  for (Index j = 0; j < d; ++j) {
+    const Eigen::MatrixXd& g = centred[std::size_t(j)];
+    cov.emplace_back(g * nodes_[std::size_t(j)].weight.asDiagonal() * g.transpose());
+  }
   const auto moment = [&](Index j) {
     return Eigen::MatrixXd(cov[std::size_t(j)] + mean.col(j) * mean.col(j).transpose());
   };

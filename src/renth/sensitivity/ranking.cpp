@@ -4,6 +4,11 @@
 
 namespace renth {
 
+const Measure& measure_of(const RankedParameter& parameter, std::string_view key) {
+  return *std::find_if(parameter.measures.begin(), parameter.measures.end(),
+                       [&](const Measure& m) { return m.key == key; });
+}
+
 std::string direction_of(const std::vector<double>& curve) {
   double up = 0, down = 0;
   for (std::size_t s = 1; s < curve.size(); ++s)

@@ -3,6 +3,7 @@
 #include <renth/base/undefined.hpp>
 #include <renth/space/space.hpp>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace renth {
@@ -30,6 +31,9 @@ struct RankedParameter {
   std::vector<Measure> measures = {};    ///< of every parameter the same keys in the same order
   std::vector<BoundedShare> along = {};  ///< of a curve at each axis point
 };
+/// The figure of this key, which the method must tell.
+const Measure& measure_of(const RankedParameter& parameter, std::string_view key);
+
 struct RankedPair {
   Eigen::Index a = 0, b = 0;  ///< equal: its square
   double share = 0, low = 0, high = 0;

@@ -4,11 +4,14 @@
 #include <renth/fit/kriging_fit.hpp>
 #include <renth/fit/kriging_objective.hpp>
 #include <renth/quality/box_cox.hpp>
+#include <renth/selection/choose.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/kriging.hpp>
+#include <renth/surrogate/rescaled.hpp>
 #include <renth/surrogate/transform.hpp>
 #include <renth/terms/confounding.hpp>
 #include <renth/workflow/fit_asked.hpp>
+#include <renth/workflow/kept_fit.hpp>
 
 namespace renth {
 namespace {
@@ -150,6 +153,13 @@ FitRequest request_of(const StoredSurrogate& stored) {
   out.transform.lambda = made.value("transform", 1.0);
   read_metamodel_options(options, out);
   return out;
+}
+
+Fit fit_as_stored(const Space& space, const Data& data, const StoredSurrogate& stored) {
+  const auto* rescaled = dynamic_cast<const Rescaled*>(stored.surrogate.get());
+  return fit_as_chosen(space, data, tried_from(stored.tried),
+                       nlohmann::json::parse(stored.options).value("settings", ""), request_of(stored),
+                       rescaled ? *rescaled->inner() : *stored.surrogate);
 }
 
 }  // namespace renth

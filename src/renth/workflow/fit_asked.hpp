@@ -61,4 +61,7 @@ nlohmann::json options_to_keep(const FittingOptions& options, Seed seed);
 /// What was asked of the fit of a stored surrogate.
 FitRequest request_of(const StoredSurrogate& stored);
 
+/// A fit that does on any runs of this space what was chosen then (see fit_as_chosen()).
+Fit fit_as_stored(const Space& space, const Data& data, const StoredSurrogate& stored);
+
 }  // namespace renth

@@ -64,22 +64,22 @@ RankResult rank_responses(Session& session, const RankAsked& asked) {
   const bool only_runs = !asked.method.empty() && method_of(asked.method).by_runs,
              needs_model =
                  asked.method == "shares" || asked.method == "derivatives" || asked.method == "local";
-  if (asked.screen && only_runs)
+  if (asked.screen && !asked.method.empty() && asked.method != "shares")
     throw Error("what may be fixed follows from shares on a surrogate", "--screen",
                 "leave the method out, or rank shares");
   if (asked.under_scatter && !asked.method.empty() && asked.method != "shares")
     throw Error("the spread in production has shares, and nothing else", "--under-scatter",
                 "leave the method out, or rank shares");
   if (asked.under_scatter) under_scatter(study.space, setting_of(session, asked));
-  std::vector<std::string> fitted_names;
-  std::vector<Response> wanted = chosen_responses(study, asked.responses, true);
-  for (const Response& r : wanted)
-    if (!only_runs && (needs_model ? !asked.responses.empty() : true) &&
-        has_surrogate(session, study.response(r.name)))
-      fitted_names.push_back(r.name);
-  if (needs_model) fitted_names = asked.responses;  // what is missing is said as everywhere
+  const std::vector<Response> wanted = chosen_responses(study, asked.responses, true);
+  std::vector<std::string> fitted_names = asked.responses;  // what is missing is said as everywhere
+  if (!needs_model) {
+    fitted_names.clear();
+    for (const Response& r : wanted)
+      if (!only_runs && has_surrogate(session, study.response(r.name))) fitted_names.push_back(r.name);
+  }
   std::optional<FittedStudy> fitted;
-  if (!only_runs && (needs_model || !fitted_names.empty())) fitted.emplace(session, fitted_names);
+  if (needs_model || !fitted_names.empty()) fitted.emplace(session, fitted_names);
   RankResult out;
   out.level = asked.options.level;
   out.at = setting_of(session, asked);

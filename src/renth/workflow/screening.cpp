@@ -2,11 +2,8 @@
 #include <cmath>
 #include <renth/fit/polynomial_fit.hpp>
 #include <renth/numeric/parallel.hpp>
-#include <renth/selection/choose.hpp>
 #include <renth/surrogate/polynomial.hpp>
-#include <renth/surrogate/rescaled.hpp>
 #include <renth/workflow/fit_asked.hpp>
-#include <renth/workflow/kept_fit.hpp>
 #include <renth/workflow/ranking.hpp>
 #include <renth/workflow/screening.hpp>
 
@@ -39,15 +36,11 @@ double q2_of(Session& session, const StoredSurrogate& stored, const Data& data,
   const Space space(parameters);
   Data part = data;
   part.inputs = Eigen::MatrixXd(data.inputs(Eigen::all, kept));
-  const nlohmann::json made = nlohmann::json::parse(stored.options);
-  const auto* rescaled = dynamic_cast<const Rescaled*>(stored.surrogate.get());
-  const Surrogate& whole = rescaled ? *rescaled->inner() : *stored.surrogate;
-  const Seed seed = made.value("seed", study.seed);
-  const auto* polynomial = dynamic_cast<const Polynomial*>(&whole);
+  const Seed seed = nlohmann::json::parse(stored.options).value("seed", study.seed);
+  const auto* polynomial = dynamic_cast<const Polynomial*>(stored.surrogate.get());
   const Fit fit = polynomial ? polynomial_fit({terms_left(polynomial->state().terms, kept),
                                                Confounded::leave_out, polynomial->state().transform})
-                             : fit_as_chosen(space, part, tried_from(stored.tried),
-                                             made.value("settings", ""), request_of(stored), whole);
+                             : fit_as_stored(space, part, stored);
   // Runs that differ in what is fixed alone are replicates now: the folds stay those of all.
   return predictive_error(data, cross_validate(space, part, make_folds(study.space, data, seed), fit, seed))
       .q2;

@@ -8,7 +8,6 @@
 #include <renth/numeric/parallel.hpp>
 #include <renth/quality/coverage.hpp>
 #include <renth/surrogate/data.hpp>
-#include <renth/surrogate/rescaled.hpp>
 #include <renth/workflow/fit_asked.hpp>
 #include <renth/workflow/kept_fit.hpp>
 #include <renth/workflow/named_fits.hpp>
@@ -57,10 +56,7 @@ double calibrated_share(const StoredSurrogate& stored, const Data& fitted, const
 LearningCurve learn(Session& session, const StoredSurrogate& stored, const RunData& data, const Quality& q,
                     double target) {
   const json made = json::parse(stored.options);
-  const auto* rescaled = dynamic_cast<const Rescaled*>(stored.surrogate.get());
-  const Surrogate& whole = rescaled ? *rescaled->inner() : *stored.surrogate;
-  const Fit fit = fit_as_chosen(session.study.space, data.data, tried_from(stored.tried),
-                                made.value("settings", ""), request_of(stored), whole);
+  const Fit fit = fit_as_stored(session.study.space, data.data, stored);
   LearningOptions options;
   options.target = target;
   options.reachable = q.reachable;
