@@ -19,6 +19,9 @@ struct Loops {
                                 const double*, double, const double*, double*, double*);
   };
   OfKernel of[5];
+  bool (*all_finite)(const double*, std::size_t);
+  void (*code)(const double*, std::size_t, double, double, double, double*);
+  void (*nested_sum)(const NestedStep*, std::size_t, const double*, std::size_t, std::size_t, double*);
 };
 
 }  // namespace renth::kernels

@@ -59,4 +59,17 @@ void accumulate_gradient(Kernel kernel, const double* point, const double* runs,
                                               inverse, slope, gradient);
 }
 
+bool all_finite(const double* v, std::size_t n) {
+  return loops().all_finite(v, n);
+}
+
+void code(const double* natural, std::size_t n, double low, double high, double per, double* out) {
+  loops().code(natural, n, low, high, per, out);
+}
+
+void nested_sum(const NestedStep* steps, std::size_t count, const double* columns, std::size_t stride,
+                std::size_t n, double* out) {
+  loops().nested_sum(steps, count, columns, stride, n, out);
+}
+
 }  // namespace renth::kernels

@@ -63,4 +63,27 @@ void accumulate_gradient(Kernel kernel, const double* point, const double* runs,
                          std::size_t features, std::size_t n, const double* alpha, double alpha_j_scaled,
                          const double* inverse, double* slope, double* gradient);
 
+/// Are all of them finite?
+bool all_finite(const double* v, std::size_t n);
+
+/// out[i] = (v − low − (high − v))·per: coded values of natural ones.
+void code(const double* natural, std::size_t n, double low, double high, double per, double* out);
+
+/// One step of a polynomial that is multiplied out from within, c + z₁(c₁ + c₁₁z₁ + c₁₂z₂) + …: what is held
+/// is put aside and begun anew with `value`, gets `value` times a column added, or is multiplied by a column
+/// and added to what was put aside last.
+struct NestedStep {
+  enum What : int { open, add, close };
+  What what = open;
+  int column = 0;
+  double value = 0;
+};
+inline constexpr std::size_t nested_depth = 16;  ///< most that can be put aside
+inline constexpr std::size_t nested_width = 64;  ///< points at a time
+
+/// out[i] for `n` points, a multiple of nested_width; column k begins at columns + k·stride. The first step
+/// opens, and stays open.
+void nested_sum(const NestedStep* steps, std::size_t count, const double* columns, std::size_t stride,
+                std::size_t n, double* out);
+
 }  // namespace renth::kernels

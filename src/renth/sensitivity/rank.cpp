@@ -190,8 +190,6 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
                           p.total_high);
     }
     explained += p.share;
-    const double effect = cut ? p.share : p.total;
-    p.direction = effect < 0.002 ? "none" : direction(space, whole, j, inputs, cut, seed);
     for (Eigen::Index at = 3 * d + d * (d - 1) / 2 + j; at < mean.size(); at += d) {
       BoundedShare one;
       interval(at, one.share, one.low, one.high);
@@ -200,6 +198,11 @@ Ranking rank_parameters(const Space& space, const Evaluate& whole, const std::ve
     }
     out.parameters.push_back(p);
   }
+  parallel_for(d, [&](std::int64_t j) {
+    RankedParameter& p = out.parameters[std::size_t(j)];
+    const double effect = cut ? p.share : p.total;
+    p.direction = effect < 0.002 ? "none" : direction(space, whole, j, inputs, cut, seed);
+  });
   if (!cut) {
     Eigen::Index at = 3 * d;
     for (Eigen::Index i = 0; i < d; ++i)

@@ -57,6 +57,11 @@ class Costs {
         seed_(seed),
         x_(sample_region(space, samples, Values::physical, seed, "shapley")) {
     for (const Evaluate& model : models) y_.push_back(model(x_));
+    first_.resize(x_.rows(), x_.cols());
+    for (Eigen::Index i = 0; i < x_.rows(); ++i) {
+      Stream stream = stream_of(i);
+      for (Eigen::Index j = 0; j < x_.cols(); ++j) first_(i, j) = space.from_unit(j, stream.uniform(), false);
+    }
   }
 
   /// For each model and output E Var(Y | all but `free`) = ½ E (Y − Y′)², Y′ another draw of the free ones.
@@ -65,10 +70,15 @@ class Costs {
     if (!cost.empty()) return cost;
     if (free.empty())
       return cost = std::vector<Eigen::VectorXd>(models_.size(), Eigen::VectorXd::Zero(y_[0].cols()));
-    Eigen::MatrixXd other(x_.rows(), x_.cols());
-    for (Eigen::Index i = 0; i < x_.rows(); ++i)
-      other.row(i) = conditional(space_, x_.row(i).transpose(), free,
-                                 Stream(seed_, "shapley point", static_cast<std::uint64_t>(i)));
+    // Most first attempts are allowed, and all subsets make them from the same numbers.
+    Eigen::MatrixXd other = x_;
+    for (const int j : free) other.col(j) = first_.col(j);
+    Eigen::VectorXd point(x_.cols());
+    for (Eigen::Index i = 0; i < x_.rows(); ++i) {
+      point = other.row(i);
+      if (!space_.allows(point))
+        other.row(i) = conditional(space_, x_.row(i).transpose(), free, stream_of(i));
+    }
     for (std::size_t m = 0; m < models_.size(); ++m)
       cost.push_back(0.5 * (y_[m] - models_[m](other)).colwise().squaredNorm().transpose() /
                      static_cast<double>(x_.rows()));
@@ -76,10 +86,14 @@ class Costs {
   }
 
  private:
+  Stream stream_of(Eigen::Index i) const {
+    return Stream(seed_, "shapley point", static_cast<std::uint64_t>(i));
+  }
+
   const Space& space_;
   const std::vector<Evaluate>& models_;
   Seed seed_;
-  Eigen::MatrixXd x_;
+  Eigen::MatrixXd x_, first_;  ///< points, and the first attempt at others
   std::vector<Eigen::MatrixXd> y_;
   std::map<Subset, std::vector<Eigen::VectorXd>> cost_;
 };

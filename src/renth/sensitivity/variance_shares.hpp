@@ -40,8 +40,10 @@ struct VarianceShares {
 
 /// Sobol' indices, inputs independent and as `inputs` says; `share` is the first-order index. First order and
 /// pairs by A. Saltelli, Computer Physics Communications 145, 2002, equations 12–16 (product form, centred),
-/// totals by M. J. W. Jansen, same journal 117, 1999. Base points: `samples` scrambled Sobol' points of 2d
-/// dimensions, scramble number `replicate`.
+/// totals by M. J. W. Jansen, same journal 117, 1999, all of what is left when polynomials of each parameter
+/// are taken out, whose shares are exact (a control variate: S. Kucherenko, B. Delpuech, B. Iooss, S.
+/// Tarantola, Reliability Engineering and System Safety 134, 2015). Base points: `samples` scrambled Sobol'
+/// points of 2d dimensions, scramble number `replicate`.
 ///
 /// \param models  several models are asked at the same points: their differences carry little sampling error.
 /// \returns       one entry a model.

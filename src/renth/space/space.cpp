@@ -5,6 +5,7 @@
 #include <cstdlib>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/numeric/kernels.hpp>
 #include <renth/space/shown.hpp>
 #include <renth/space/space.hpp>
 #include <set>
@@ -104,6 +105,8 @@ void check_points(const Space& space, Points points) {
   for (Eigen::Index j = 0; j < points.cols(); ++j) {
     const bool is_choice = space[j].is_choice();
     const double count = is_choice ? double(space[j].choices.size()) : 0;
+    const double* const column = points.data() + j * points.outerStride();
+    if (!is_choice && kernels::all_finite(column, std::size_t(points.rows()))) continue;
     for (Eigen::Index i = 0; i < points.rows(); ++i) {
       const double v = points(i, j);
       if (!std::isfinite(v))

@@ -22,7 +22,7 @@ void save_own(ArchiveWriter& out, const Kriging::State& s) {
 }
 
 /// \param s  with its space and trend.
-void load_own(ArchiveReader& in, Kriging::State& s, Eigen::Index weights) {
+void load_own(ArchiveReader& in, Kriging::State& s, Eigen::Index weight_count) {
   s.kernel = static_cast<Kernel>(std::clamp<std::int64_t>(in.count(), 0, kernel_count - 1));
   s.theta = in.vector();
   s.nugget = in.number();
@@ -33,7 +33,7 @@ void load_own(ArchiveReader& in, Kriging::State& s, Eigen::Index weights) {
   s.weights = in.vector();
   need_sound(is_finite(s.theta, feature_lengths(s.space).back() + 1) && (s.theta.array() > 0).all() &&
              is_finite(s.beta, Eigen::Index(s.trend.size())) && std::isfinite(s.nugget) && s.nugget >= 0 &&
-             std::isfinite(s.sigma2) && is_finite(s.weights, weights));
+             std::isfinite(s.sigma2) && is_finite(s.weights, weight_count));
 }
 
 }  // namespace

@@ -9,10 +9,10 @@ namespace renth {
 
 Prediction Polynomial::answer(Points points, Want want) const {
   Prediction out;
-  const Eigen::MatrixXd x = model_matrix(state_.space, state_.terms, points);
-  out.mean = x * state_.beta;
+  out.mean = mean_(points);
   out.degrees_of_freedom = state_.degrees_of_freedom;
   if (want.variance) {
+    const Eigen::MatrixXd x = model_matrix(state_.space, state_.terms, points);
     out.model_variance = (x * state_.factor).rowwise().squaredNorm() * state_.sigma2;
     out.noise_variance.setConstant(points.rows(), 1, state_.sigma2);
   }

@@ -2,7 +2,7 @@
 #pragma once
 #include <renth/surrogate/surrogate.hpp>
 #include <renth/surrogate/transform.hpp>
-#include <renth/terms/terms.hpp>
+#include <renth/terms/nested_sum.hpp>
 #include <string>
 #include <vector>
 
@@ -33,7 +33,9 @@ class Polynomial final : public Surrogate {
     double degrees_of_freedom = 0;
     Transform transform;
   };
-  explicit Polynomial(State state) : state_(std::move(state)) {}
+  /// \throws Error  a term beyond order 15.
+  explicit Polynomial(State state)
+      : state_(std::move(state)), mean_(state_.space, state_.terms, state_.beta) {}
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return "polynomial"; }
@@ -51,6 +53,7 @@ class Polynomial final : public Surrogate {
 
  private:
   State state_;
+  NestedSum mean_;
 };
 
 }  // namespace renth
