@@ -8,10 +8,10 @@ using namespace renth;
 using namespace renth::test;
 
 namespace {
-Merit merit(const std::function<double(const Eigen::VectorXd&)>& f) {
+Aims merit(const std::function<double(const Eigen::VectorXd&)>& f) {
   return [f](Points x) {
-    Eigen::VectorXd out(x.rows());
-    for (Eigen::Index i = 0; i < x.rows(); ++i) out[i] = f(x.row(i).transpose());
+    Eigen::MatrixXd out(x.rows(), 1);
+    for (Eigen::Index i = 0; i < x.rows(); ++i) out(i, 0) = f(x.row(i).transpose());
     return out;
   };
 }

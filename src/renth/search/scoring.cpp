@@ -73,6 +73,24 @@ bool holds_limits(const SeekProblem& problem, const Eigen::VectorXd& point, int 
 
 }  // namespace
 
+namespace {
+
+/// The overall desirability, or how far from it; NaN where a goal's response is undefined.
+double wanted(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
+              const Eigen::VectorXd& y) {
+  OverallDesirability overall;
+  double outside = 0;
+  for (std::size_t g = 0; g < problem.goals.size(); ++g) {
+    const double value = y[problem.goals[g].response], weight = problem.goals[g].weight;
+    if (std::isnan(value)) return value;
+    overall.add(desirabilities[g](value), weight);
+    outside += weight * desirabilities[g].outside(value);
+  }
+  return overall.value() > 0 ? overall.value() : -outside / (1 + outside);
+}
+
+}  // namespace
+
 Score score(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
             const Eigen::VectorXd& point, const Eigen::VectorXd& y, int without) {
   Score s;
@@ -91,6 +109,23 @@ Score score(const SeekProblem& problem, const std::vector<Desirability>& desirab
   }
   s.desirability = overall.value();
   return s;
+}
+
+Aims aims_of(const SeekProblem& problem, const std::vector<Desirability>& desirabilities) {
+  return [&](Points x) {
+    const Eigen::MatrixXd y = problem.responses(x);
+    Eigen::MatrixXd out(x.rows(), 1 + Index(problem.constraints.size()));
+    Eigen::VectorXd point, values;
+    for (Index i = 0; i < x.rows(); ++i) {
+      point = x.row(i);
+      values = y.row(i);
+      out(i, 0) = wanted(problem, desirabilities, values);
+      for (std::size_t k = 0; k < problem.constraints.size(); ++k)
+        out(i, 1 + Index(k)) =
+            problem.constraints[k].margin(point.data(), values.data()) / problem.constraints[k].scale;
+    }
+    return out;
+  };
 }
 
 std::vector<std::string> binding_limits(const SeekProblem& problem,

@@ -18,6 +18,11 @@ struct Score {
 Score score(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
             const Eigen::VectorXd& point, const Eigen::VectorXd& y, int without = -1);
 
+/// What a search is to make large, the overall desirability, below 0 where it is nought, by how far that is
+/// from being wanted; and the margins of the constraints over their scales. \param problem, desirabilities
+/// outlive it.
+Aims aims_of(const SeekProblem& problem, const std::vector<Desirability>& desirabilities);
+
 /// The limits, constraints and ends of spans that bind a proposal: those beyond which, a step away, it would
 /// be better; of an infeasible one also those that it violates.
 std::vector<std::string> binding_limits(const SeekProblem& problem,

@@ -15,7 +15,7 @@ Extremes extremes(const Space& space, const Responses& responses, int response,
   const auto side = [&](double sign) {
     Maximum best =
         maximise(
-            space, [&, sign](Points x) { return Eigen::VectorXd(sign * responses(x).col(response)); },
+            space, [&, sign](Points x) { return Eigen::MatrixXd(sign * responses(x).col(response)); },
             options, seed)
             .front();
     best.value *= sign;
@@ -65,7 +65,7 @@ Limit away_from(const Space& space, const Proposal& p, double apart) {
 }
 
 /// One search a proposal, each kept away from those before; idle parameters stay at nominal.
-void add_proposals(const SeekProblem& problem, const Merit& merit, const SeekOptions& options,
+void add_proposals(const SeekProblem& problem, const Aims& aims, const SeekOptions& options,
                    std::vector<bool> held, const std::vector<Eigen::Index>& idle, Seed seed,
                    SeekResult& out) {
   MaximiseOptions search = options.search;
@@ -78,7 +78,7 @@ void add_proposals(const SeekProblem& problem, const Merit& merit, const SeekOpt
   for (int k = 0; k < options.proposals; ++k) {
     std::vector<Maximum> ends;
     try {
-      ends = maximise(space, merit, search, seed);
+      ends = maximise(space, aims, search, seed);
     } catch (const Error&) {
       if (k == 0) throw;
       break;  // nothing is left so far away
@@ -106,22 +106,16 @@ SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed see
     out.desirabilities.back().range = range.largest.value - range.smallest.value;
   }
 
-  const Merit merit = [&](Points x) {
-    const Eigen::MatrixXd y = problem.responses(x);
-    Eigen::VectorXd value(x.rows());
-    for (Eigen::Index i = 0; i < x.rows(); ++i)
-      value[i] = score(problem, out.desirabilities, x.row(i).transpose(), y.row(i).transpose()).order();
-    return value;
-  };
+  const Aims aims = aims_of(problem, out.desirabilities);
   std::vector<bool> held(std::size_t(problem.space.size()), false);
   for (std::size_t j = 0; j < options.search.hold.size(); ++j) held[j] = options.search.hold[j].has_value();
   std::vector<Eigen::Index> idle = idle_parameters(problem, out.desirabilities, held, seed);
-  add_proposals(problem, merit, options, held, idle, seed, out);
+  add_proposals(problem, aims, options, held, idle, seed, out);
   if (out.feasible || idle.empty()) return out;
   // Perhaps something holds only where they are not at nominal.
   SeekResult elsewhere;
   elsewhere.desirabilities = out.desirabilities;
-  add_proposals(problem, merit, options, held, {}, seed, elsewhere);
+  add_proposals(problem, aims, options, held, {}, seed, elsewhere);
   return elsewhere.feasible ? elsewhere : out;
 }
 
