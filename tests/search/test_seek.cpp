@@ -198,3 +198,44 @@ TEST_CASE("only what binds limits: a limit that is met where the best is anyway 
   CHECK(corner.limited_by ==
         std::vector<std::string>{"x1 at the high end of its span", "x2 at the low end of its span"});
 }
+
+TEST_CASE("what a limit that gives way would bring, and what each goal alone would reach") {
+  // The best is at x1 = 1, x2 on the limit: y = 3 x1 + 2 x2, x1 + 2 x2 <= 2.
+  SeekProblem p = problem_in(cube(2),
+                             {[](const Eigen::VectorXd& x) { return 3 * x[0] + 2 * x[1]; },
+                              [](const Eigen::VectorXd& x) { return x[0] + 2 * x[1]; }},
+                             {{0, Goal::Aim::maximise}});
+  p.constraints.push_back({"b <= 2", [](const double*, const double* y) { return 2 - y[1]; }, 3});
+  SeekOptions one;
+  one.proposals = 1;
+  const SeekResult r = seek(p, one, 1);
+  CHECK(r.proposals[0].point[1] == doctest::Approx(0.5));
+  CHECK(r.singly.empty());
+  std::map<std::string, double> gives;
+  for (const Give& g : r.proposals[0].gives) gives[g.limit] = g.per_unit;
+  CHECK(gives.size() == 2);
+  CHECK(gives["b <= 2"] == doctest::Approx(1).epsilon(1e-5));                          // x2 by a half
+  CHECK(gives["x1 at the high end of its span"] == doctest::Approx(2).epsilon(1e-5));  // less x2
+  // Two goals: alone each goes to its own end.
+  p.goals = {{0, Goal::Aim::maximise}, {1, Goal::Aim::minimise}};
+  p.constraints.clear();
+  const SeekResult two = seek(p, one, 1);
+  REQUIRE(two.singly.size() == 2);
+  CHECK(two.singly[0].responses[0] == doctest::Approx(5));
+  CHECK(two.singly[0].responses[1] == doctest::Approx(3));
+  CHECK(two.singly[1].responses[0] == doctest::Approx(0));
+}
+
+TEST_CASE("a span whose end binds is told in steps where it has steps") {
+  Parameter draft = continuous("draft", 1, 6);
+  draft.step = 0.25;
+  const SeekProblem p = problem_in(Space({draft, continuous("x", 0, 1)}),
+                                   {[](const Eigen::VectorXd& x) { return 4 * x[0] - x[1] * x[1]; }},
+                                   {{0, Goal::Aim::maximise}});
+  SeekOptions one;
+  one.proposals = 1;
+  const Proposal best = seek(p, one, 1).proposals[0];
+  REQUIRE(!best.gives.empty());
+  CHECK(best.gives[0].limit == "draft at the high end of its span");
+  CHECK(best.gives[0].per_unit == doctest::Approx(4));
+}

@@ -5,10 +5,6 @@
 namespace renth {
 namespace {
 
-bool better(const Climber& a, const Climber& b) {
-  return a.standing.better_than(b.standing);
-}
-
 /// Parameters of mutation and crossing, which learn from those that succeed (Zhang and Sanderson, equations 8
 /// to 12).
 class Adaptation {

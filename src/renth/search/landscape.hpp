@@ -49,6 +49,11 @@ struct Climber {
   Standing standing;
 };
 
+/// For sorting, the best first.
+inline bool better(const Climber& a, const Climber& b) {
+  return a.standing.better_than(b.standing);
+}
+
 /// The best that differential evolution makes of some candidates, best first.
 std::vector<Climber> evolve(const Landscape& landscape, std::vector<Climber> from, Seed seed);
 

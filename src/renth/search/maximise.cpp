@@ -123,10 +123,6 @@ class Starts {
   std::vector<std::size_t> places_, first_;
 };
 
-bool better(const Climber& a, const Climber& b) {
-  return a.standing.better_than(b.standing);
-}
-
 std::vector<Climber> sampled(const Landscape& landscape, const Eigen::MatrixXd& points) {
   std::vector<Climber> out;
   const std::vector<Standing> standings = landscape.at(points);

@@ -128,9 +128,9 @@ Aims aims_of(const SeekProblem& problem, const std::vector<Desirability>& desira
   };
 }
 
-std::vector<std::string> binding_limits(const SeekProblem& problem,
-                                        const std::vector<Desirability>& desirabilities, const Proposal& p) {
-  std::vector<std::string> out;
+std::vector<Binding> binding_limits(const SeekProblem& problem,
+                                    const std::vector<Desirability>& desirabilities, const Proposal& p) {
+  std::vector<Binding> out;
   const std::vector<Neighbour> around = neighbours(problem, p.point);
   // What would be gained by a step, were one constraint not there.
   const auto gain = [&](const Neighbour& n, int without) {
@@ -151,14 +151,14 @@ std::vector<std::string> binding_limits(const SeekProblem& problem,
   for (std::size_t k = 0; k < problem.constraints.size(); ++k) {
     const Constraint& c = problem.constraints[k];
     if (c.margin(p.point.data(), p.responses.data()) < 0) {
-      out.push_back("violated: " + c.text);
+      out.push_back({Binding::Kind::constraint, k, true, "violated: " + c.text});
       continue;
     }
     if (std::any_of(around.begin(), around.end(), [&](const Neighbour& n) {
           return n.inside && !(c.margin(n.point.data(), n.responses.data()) >= 0) &&
                  holds_limits(problem, n.point) && gain(n, int(k)) > notable;
         }))
-      out.push_back(c.text);
+      out.push_back({Binding::Kind::constraint, k, false, c.text});
   }
   for (std::size_t l = 0; l < problem.space.limits().size(); ++l) {
     const Limit& limit = problem.space.limits()[l];
@@ -166,7 +166,7 @@ std::vector<std::string> binding_limits(const SeekProblem& problem,
           return n.inside && margin_or_worst(limit, n.point) < 0 && holds_limits(problem, n.point, int(l)) &&
                  gain(n, -1) > notable;
         }))
-      out.push_back(limit.text);
+      out.push_back({Binding::Kind::limit, l, false, limit.text});
   }
   for (const Neighbour& n : around) {
     if (n.inside) continue;
@@ -178,7 +178,8 @@ std::vector<std::string> binding_limits(const SeekProblem& problem,
       return other.parameter == n.parameter && other.inside;
     });
     if (inwards != around.end() && (gain(*inwards, -1) < -notable || !holds_limits(problem, inwards->point)))
-      out.push_back(fmt::format("{} at the {} end of its span", q.name, n.up ? "high" : "low"));
+      out.push_back({n.up ? Binding::Kind::high_end : Binding::Kind::low_end, std::size_t(n.parameter), false,
+                     fmt::format("{} at the {} end of its span", q.name, n.up ? "high" : "low")});
   }
   return out;
 }

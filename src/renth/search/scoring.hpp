@@ -23,11 +23,25 @@ Score score(const SeekProblem& problem, const std::vector<Desirability>& desirab
 /// outlive it.
 Aims aims_of(const SeekProblem& problem, const std::vector<Desirability>& desirabilities);
 
+/// What keeps a proposal from being better.
+struct Binding {
+  enum class Kind { constraint, limit, low_end, high_end } kind = Kind::constraint;
+  std::size_t index = 0;  ///< of the constraint, the limit or the parameter
+  bool violated = false;
+  std::string text;
+};
+
 /// The limits, constraints and ends of spans that bind a proposal: those beyond which, a step away, it would
 /// be better; of an infeasible one also those that it violates.
-std::vector<std::string> binding_limits(const SeekProblem& problem,
-                                        const std::vector<Desirability>& desirabilities,
-                                        const Proposal& proposal);
+std::vector<Binding> binding_limits(const SeekProblem& problem,
+                                    const std::vector<Desirability>& desirabilities,
+                                    const Proposal& proposal);
+
+/// What it would bring if each of these gave way: the other way round from what is lost when it is a
+/// hundredth of its scale, or one value that can be set, tighter, and the proposal climbs anew.
+std::vector<Give> gives_of(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
+                           const Proposal& proposal, const std::vector<Binding>& bindings,
+                           const MaximiseOptions& search);
 
 /// The parameters that make no difference anywhere: from one end of their spans to the other no goal's
 /// response changes by more than half a per cent of its range over the region, and no constraint's margin by

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/base/error.hpp>
+#include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/search/scoring.hpp>
 #include <renth/search/seek.hpp>
@@ -38,7 +39,7 @@ void judge(const SeekProblem& problem, const std::vector<Desirability>& desirabi
 
 Proposal proposal_at(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
                      const std::vector<bool>& held, const std::vector<Eigen::Index>& idle,
-                     const Eigen::VectorXd& point) {
+                     const MaximiseOptions& search, const Eigen::VectorXd& point) {
   Proposal p;
   p.point = point;
   judge(problem, desirabilities, p);
@@ -46,7 +47,9 @@ Proposal proposal_at(const SeekProblem& problem, const std::vector<Desirability>
   if (!p.free.empty()) judge(problem, desirabilities, p);
   p.free.insert(p.free.end(), idle.begin(), idle.end());
   std::sort(p.free.begin(), p.free.end());
-  p.limited_by = binding_limits(problem, desirabilities, p);
+  const std::vector<Binding> bindings = binding_limits(problem, desirabilities, p);
+  for (const Binding& b : bindings) p.limited_by.push_back(b.text);
+  p.gives = gives_of(problem, desirabilities, p, bindings, search);
   return p;
 }
 
@@ -83,7 +86,7 @@ void add_proposals(const SeekProblem& problem, const Aims& aims, const SeekOptio
       if (k == 0) throw;
       break;  // nothing is left so far away
     }
-    Proposal p = proposal_at(problem, out.desirabilities, held, idle, ends.front().point);
+    Proposal p = proposal_at(problem, out.desirabilities, held, idle, search, ends.front().point);
     // Behind one that is feasible and wanted, one that is not has no place.
     if (k > 0 &&
         ((out.feasible && !p.feasible) || (out.proposals[0].desirability > 0 && p.desirability == 0)))
@@ -94,27 +97,46 @@ void add_proposals(const SeekProblem& problem, const Aims& aims, const SeekOptio
   }
 }
 
+/// Each of several goals alone, everything else kept.
+void add_singles(const SeekProblem& problem, const MaximiseOptions& search, Seed seed, SeekResult& out) {
+  if (problem.goals.size() < 2) return;
+  out.singly.resize(problem.goals.size());
+  parallel_for(std::int64_t(problem.goals.size()), [&](std::int64_t g) {
+    SeekProblem alone = problem;
+    alone.goals = {problem.goals[std::size_t(g)]};
+    const std::vector<Desirability> desirability = {out.desirabilities[std::size_t(g)]};
+    Single& single = out.singly[std::size_t(g)];
+    single.goal = int(g);
+    single.point = maximise(problem.space, aims_of(alone, desirability), search, seed).front().point;
+    single.responses = problem.responses(single.point.transpose()).row(0).transpose();
+  });
+}
+
 }  // namespace
 
 SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed seed) {
   SeekResult out;
   MaximiseOptions whole = options.search;
   whole.hold.clear();  // desirabilities belong to the region, not to what is held today
-  for (const Goal& goal : problem.goals) {
+  out.desirabilities.resize(problem.goals.size());
+  parallel_for(std::int64_t(problem.goals.size()), [&](std::int64_t g) {
+    const Goal& goal = problem.goals[std::size_t(g)];
     const Extremes range = extremes(problem.space, problem.responses, goal.response, whole, seed);
-    out.desirabilities.push_back(desirability_between(goal, range.smallest.value, range.largest.value));
-    out.desirabilities.back().range = range.largest.value - range.smallest.value;
-  }
-
+    Desirability& d = out.desirabilities[std::size_t(g)];
+    d = desirability_between(goal, range.smallest.value, range.largest.value);
+    d.range = range.largest.value - range.smallest.value;
+  });
   const Aims aims = aims_of(problem, out.desirabilities);
   std::vector<bool> held(std::size_t(problem.space.size()), false);
   for (std::size_t j = 0; j < options.search.hold.size(); ++j) held[j] = options.search.hold[j].has_value();
   std::vector<Eigen::Index> idle = idle_parameters(problem, out.desirabilities, held, seed);
   add_proposals(problem, aims, options, held, idle, seed, out);
+  add_singles(problem, options.search, seed, out);
   if (out.feasible || idle.empty()) return out;
   // Perhaps something holds only where they are not at nominal.
   SeekResult elsewhere;
   elsewhere.desirabilities = out.desirabilities;
+  elsewhere.singly = out.singly;
   add_proposals(problem, aims, options, held, {}, seed, elsewhere);
   return elsewhere.feasible ? elsewhere : out;
 }

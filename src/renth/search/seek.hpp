@@ -35,20 +35,36 @@ struct SeekOptions {
   MaximiseOptions search;
 };
 
+/// What it would bring if a limit gave way, the rest sought anew: change of a response per unit of the
+/// limit's margin or of the parameter whose span ends.
+struct Give {
+  std::string limit;
+  int response = 0;
+  double per_unit = 0;
+};
+
 struct Proposal {
   Eigen::VectorXd point;
   Eigen::VectorXd responses;            ///< r means
   double desirability = 0;              ///< weighted geometric mean
   std::vector<double> of_goal;          ///< desirability of each goal
   std::vector<std::string> limited_by;  ///< what binds: see binding_limits()
+  std::vector<Give> gives;              ///< of what binds, for each goal that would change
   std::vector<Eigen::Index> free;       ///< parameters that make no difference there; they are at nominal
   bool feasible = false;
+};
+
+/// What one goal alone would reach, and what the others become there.
+struct Single {
+  int goal = 0;  ///< its number among the goals
+  Eigen::VectorXd point, responses;
 };
 
 struct SeekResult {
   bool feasible = false;                     ///< some proposal holds every constraint and limit
   std::vector<Proposal> proposals;           ///< best first; if nothing is feasible, the least violating
   std::vector<Desirability> desirabilities;  ///< one a goal
+  std::vector<Single> singly;                ///< of several goals, one each
 };
 
 /// The settings with the largest overall desirability, the weighted geometric mean of the goals'
