@@ -49,6 +49,9 @@ struct Climber {
   Standing standing;
 };
 
+/// At most `count` points, evenly spread over the settings that the limits and holds leave.
+Eigen::MatrixXd first_points(const Landscape& landscape, int count, Seed seed);
+
 /// For sorting, the best first.
 inline bool better(const Climber& a, const Climber& b) {
   return a.standing.better_than(b.standing);

@@ -46,27 +46,6 @@ Eigen::MatrixXd all_settings(const Landscape& landscape) {
   return all;
 }
 
-/// An even sample of the region. Thin ones need more points to hit; it stops as soon as enough are allowed.
-Eigen::MatrixXd even_sample(const Landscape& landscape, Seed seed) {
-  const Space& space = landscape.space();
-  const MaximiseOptions& options = landscape.options();
-  std::vector<Eigen::VectorXd> found;
-  const Index chunk = options.samples;
-  for (std::uint64_t at = 0; at < 4'000'000 && int(found.size()) < options.samples;
-       at += std::uint64_t(chunk)) {
-    const Eigen::MatrixXd unit = scrambled_sobol_points(chunk, space.size(), seed, "search", at);
-    for (Index i = 0; i < unit.rows(); ++i) {
-      Eigen::VectorXd point(space.size());
-      for (Index j = 0; j < space.size(); ++j) point[j] = space.from_unit(j, unit(i, j), options.settable);
-      point = landscape.held(std::move(point));
-      if (space.allows(point)) found.push_back(std::move(point));
-    }
-  }
-  Eigen::MatrixXd out(Index(found.size()), space.size());
-  for (std::size_t i = 0; i < found.size(); ++i) out.row(Index(i)) = found[i];
-  return out;
-}
-
 /// Where local searches start, best first: candidates that are not close to one another, and of each of few
 /// discrete settings the best two.
 class Starts {
@@ -153,6 +132,26 @@ std::vector<Maximum> maxima(std::vector<Climber> ends) {
 
 }  // namespace
 
+// Thin regions need more points to hit; it stops as soon as enough are allowed.
+Eigen::MatrixXd first_points(const Landscape& landscape, int count, Seed seed) {
+  const Space& space = landscape.space();
+  const MaximiseOptions& options = landscape.options();
+  std::vector<Eigen::VectorXd> found;
+  const Index chunk = std::max(count, 64);
+  for (std::uint64_t at = 0; at < 4'000'000 && int(found.size()) < count; at += std::uint64_t(chunk)) {
+    const Eigen::MatrixXd unit = scrambled_sobol_points(chunk, space.size(), seed, "search", at);
+    for (Index i = 0; i < unit.rows(); ++i) {
+      Eigen::VectorXd point(space.size());
+      for (Index j = 0; j < space.size(); ++j) point[j] = space.from_unit(j, unit(i, j), options.settable);
+      point = landscape.held(std::move(point));
+      if (int(found.size()) < count && space.allows(point)) found.push_back(std::move(point));
+    }
+  }
+  Eigen::MatrixXd out(Index(found.size()), space.size());
+  for (std::size_t i = 0; i < found.size(); ++i) out.row(Index(i)) = found[i];
+  return out;
+}
+
 std::vector<Maximum> maximise(const Space& space, const Aims& aims, const MaximiseOptions& options,
                               Seed seed) {
   check_holds(space, options);
@@ -162,7 +161,7 @@ std::vector<Maximum> maximise(const Space& space, const Aims& aims, const Maximi
     if (int(all.size()) > options.most_starts) all.resize(std::size_t(options.most_starts));
     return maxima(std::move(all));
   }
-  std::vector<Climber> candidates = sampled(landscape, even_sample(landscape, seed));
+  std::vector<Climber> candidates = sampled(landscape, first_points(landscape, options.samples, seed));
   const std::vector<Climber> evolved = evolve(landscape, population(landscape, candidates), seed);
   candidates.insert(candidates.end(), evolved.begin(), evolved.end());
   std::stable_sort(candidates.begin(), candidates.end(), better);
