@@ -37,6 +37,15 @@ TEST_CASE("the top of a hill is found to seven digits, and one beyond a limit on
   CHECK(edge.value == doctest::Approx(-0.02).epsilon(0.01));  // (0.2, 0.7)
 }
 
+TEST_CASE("the end of a span is not passed by a rounding") {
+  const Space space({continuous("a", 100, 400), continuous("b", 0.1, 0.7)});
+  for (const Maximum& m :
+       maximise(space, merit([](const Eigen::VectorXd& x) { return x[0] - x[1]; }), {}, 1)) {
+    CHECK((m.point[0] >= 100 && m.point[0] <= 400));
+    CHECK((m.point[1] >= 0.1 && m.point[1] <= 0.7));
+  }
+}
+
 TEST_CASE("with steps, levels and choices the result is the best of a full enumeration") {
   const Space space = mixed();
   const auto f = [](const Eigen::VectorXd& x) {

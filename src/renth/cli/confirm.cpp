@@ -10,11 +10,12 @@ std::function<int()> declare_confirm(CLI::App& app, Globals& globals) {
     std::vector<std::string> at;
   };
   auto o = std::make_shared<Options>();
-  auto* proposals =
-      app.add_option("--proposal", o->request.proposals, "ranks of the last seek (default: the best)")
-          ->delimiter(',');
+  auto* proposals = app.add_option("--proposal", o->request.proposals,
+                                   "proposals of the last seek: 1,2 or SCENARIO:1 (default: the best)")
+                        ->delimiter(',');
   app.add_option("--at", o->at, "settings such as radius=5,hull=steel instead; the rest is nominal")
       ->excludes(proposals);
+  app.add_option("--mark", o->request.marks, "settings kept by renth mark instead")->delimiter(',');
   app.add_option("--jobs", o->request.running.jobs, "solvers at once (default: as study.toml says)")
       ->check(CLI::Range(1, most_jobs));
   return [o, &globals] {

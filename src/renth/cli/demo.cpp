@@ -73,7 +73,7 @@ void tell_pictures(Session& session, const std::string& folder) {
   for (const char* figure : {"predicted-observed", "importance", "slices", "contour"}) {
     DrawingOptions drawing;
     drawing.figure = figure;
-    if (std::string(figure) == "slices" || std::string(figure) == "contour") drawing.proposal = 1;
+    if (std::string(figure) == "slices" || std::string(figure) == "contour") drawing.held = {.proposal = "1"};
     if (std::string(figure) == "importance") drawing.responses = {"power", "load", "mass"};
     drawing.file = std::filesystem::path(folder) / fmt::format("{}.svg", figure);
     draw_figure(session, drawing);

@@ -1,4 +1,5 @@
 #include <renth/cli/cli.hpp>
+#include <renth/cli/setting_options.hpp>
 #include <renth/figure/drawing.hpp>
 
 namespace renth::cli {
@@ -6,8 +7,8 @@ namespace {
 
 struct DrawAsked {
   DrawingOptions drawing;
-  std::string at, file, runs;
-  int proposal = 0;
+  std::string file, runs;
+  SettingOptions setting;
 };
 
 void declare_for_plans(CLI::App& app, DrawAsked& o) {
@@ -31,8 +32,7 @@ int draw(DrawAsked& o, const Globals& globals) {
   d.responses = split(d.responses);
   d.against = split(d.against);
   if (!o.runs.empty()) std::tie(d.runs_from, d.runs_to) = parse_range(o.runs);
-  if (!o.at.empty()) d.at = parse_settings(o.at, "--at");
-  if (o.proposal > 0) d.proposal = o.proposal;
+  d.held = o.setting.asked();
   d.file = o.file;
   d.seed = globals.seed;
   d.level = globals.level;
@@ -63,9 +63,7 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
                  "contour, surface, overlap, interaction, error-map: parameter across (default: the one that "
                  "matters most)");
   app.add_option("--y", o->drawing.y, "the same: parameter upwards, or of the lines (default: the second)");
-  auto* at = app.add_option("--at", o->at,
-                            "where the others are held, such as radius=5,hull=steel (default: nominal)");
-  app.add_option("--proposal", o->proposal, "hold them at this proposal of the last seek")->excludes(at);
+  o->setting.declare(app, "where the others are held");
   app.add_option("--target", o->drawing.target, "learning: the Q² that is wanted (default 0.95)")
       ->check(CLI::Range(0.0, 1.0));
   declare_for_plans(app, *o);

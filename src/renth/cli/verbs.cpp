@@ -18,6 +18,7 @@ std::function<int()> declare_equation(CLI::App&, Globals&);
 std::function<int()> declare_trust(CLI::App&, Globals&);
 std::function<int()> declare_rank(CLI::App&, Globals&);
 std::function<int()> declare_predict(CLI::App&, Globals&);
+std::function<int()> declare_mark(CLI::App&, Globals&);
 std::function<int()> declare_extremes(CLI::App&, Globals&);
 std::function<int()> declare_seek(CLI::App&, Globals&);
 std::function<int()> declare_confirm(CLI::App&, Globals&);
@@ -45,6 +46,7 @@ const std::vector<Verb>& verbs() {
       {"trust", "how far each surrogate can be believed", declare_trust},
       {"rank", "which parameters matter", declare_rank},
       {"predict", "ask the surrogates", declare_predict},
+      {"mark", "keep a setting by name", declare_mark},
       {"extremes", "smallest and largest value of each response, and where", declare_extremes},
       {"seek", "search the surrogates for the settings wanted", declare_seek},
       {"confirm", "run the solver at settings found, and compare", declare_confirm},

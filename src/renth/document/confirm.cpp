@@ -28,8 +28,11 @@ Json to_document(const Study& study, const ConfirmResult& r) {
   for (const auto& p : r.proposals) {
     Figures responses;
     for (const auto& one : p.responses) responses.push_back(group(one.response, figures(one, r.level)));
-    proposals.push_back({whole("rank", "", p.rank), whole("run", "", p.run), text("status", "", p.status),
-                         setting("point", study, p.point), group("responses", std::move(responses))});
+    proposals.push_back({whole("rank", "", p.rank),
+                         p.scenario.empty() ? nothing("scenario") : text("scenario", "", p.scenario),
+                         p.mark.empty() ? nothing("mark") : text("mark", "", p.mark), whole("run", "", p.run),
+                         text("status", "", p.status), setting("point", study, p.point),
+                         group("responses", std::move(responses))});
   }
   return {{"proposals", json_of(proposals)}, {"level", r.level}, {"notes", notes_document(r.notes)}};
 }
@@ -37,8 +40,10 @@ Json to_document(const Study& study, const ConfirmResult& r) {
 std::string to_table(const Study& study, const ConfirmResult& r) {
   std::string out;
   for (const auto& p : r.proposals) {
-    out += fmt::format("proposal {}, run {} ({}) at {}\n", p.rank, p.run, p.status,
-                       describe(study.space, p.point));
+    const std::string what = !p.mark.empty()      ? p.mark
+                             : p.scenario.empty() ? fmt::format("proposal {}", p.rank)
+                                                  : fmt::format("proposal {}:{}", p.scenario, p.rank);
+    out += fmt::format("{}, run {} ({}) at {}\n", what, p.run, p.status, describe(study.space, p.point));
     if (!p.message.empty()) out += "  " + p.message + "\n";
     Rows lines;
     for (const auto& one : p.responses)

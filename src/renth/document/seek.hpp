@@ -6,7 +6,7 @@
 
 namespace renth {
 
-Json to_document(const Study& study, const SeekOutcome& result);
-std::string to_table(const Study& study, const SeekOutcome& result);
+Json to_document(const Study& study, const SeekAnswer& result);
+std::string to_table(const Study& study, const SeekAnswer& result);
 
 }  // namespace renth

@@ -6,6 +6,7 @@
 #include <renth/figure/gnuplot.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/store/session.hpp>
+#include <renth/workflow/named_settings.hpp>
 #include <string>
 #include <vector>
 
@@ -15,8 +16,7 @@ struct DrawingOptions {
   std::string figure;                  ///< one of figure_kinds()
   std::vector<std::string> responses;  ///< empty: all that the figure can show, or the first
   std::string x, y;                    ///< parameters of a contour; empty: the two that matter most
-  Settings at;                         ///< where the others are held; missing ones are nominal
-  std::optional<int> proposal;         ///< instead: a proposal of the last seek
+  SettingAsked held;                   ///< where the others are held
   std::filesystem::path file;
   std::optional<Seed> seed;
   double level = 0.95;

@@ -111,11 +111,7 @@ Terms terms_for(const Study& study, const DrawingOptions& o, const PlanSource& s
 }
 
 Eigen::VectorXd setting_held(Session& session, const DrawingOptions& options) {
-  if (!options.proposal) return session.study.point(options.at, "--at");
-  for (const StoredProposal& p : session.store.proposals())
-    if (p.rank == *options.proposal) return session.study.point(p.settings, "--proposal");
-  throw Error(fmt::format("there is no proposal {}", *options.proposal), "--proposal",
-              "renth seek makes some");
+  return setting_asked(session, options.held);
 }
 
 Eigen::Index parameter_named(const Study& study, const std::string& name, const char* option) {

@@ -62,7 +62,7 @@ Eigen::Index parameter_named(const Study& study, const std::string& name, const 
 std::pair<Eigen::Index, Eigen::Index> two_axes(Session& session, const DrawingOptions& options, int response,
                                                Notes& notes, bool all = false);
 
-/// The setting held: `--at`, a proposal, or the nominal one.
+/// The setting held: `--at`, a proposal, a mark, or the nominal one.
 Eigen::VectorXd setting_held(Session& session, const DrawingOptions& options);
 
 }  // namespace renth

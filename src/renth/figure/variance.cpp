@@ -125,7 +125,7 @@ Gnuplot figure_variance(Session& session, const DrawingOptions& o, Notes& notes)
   if (o.x.empty() || o.y.empty())
     add_note(notes, "axes_chosen", fmt::format("over {} and {}; --x and --y name others", x, y));
   Eigen::VectorXd at = setting_held(session, o);
-  if (o.at.empty() && !o.proposal)  // the middle says more about a plan than the baseline
+  if (!o.held.any())  // the middle says more about a plan than the baseline
     for (Index j = 0; j < study.space.size(); ++j)
       if (study.space[j].is_between()) at[j] = 0.5 * (study.space[j].low + study.space[j].high);
   return draw_variance(study, source.name, a, parameter_named(study, x, "--x"),

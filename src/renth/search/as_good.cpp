@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
@@ -17,11 +18,15 @@ double AsGood::worth(const Eigen::VectorXd& y) const {
   OverallDesirability overall;
   for (std::size_t g = 0; g < problem_.goals.size(); ++g)
     overall.add(desirabilities_[g](y[problem_.goals[g].response]), problem_.goals[g].weight);
-  return overall.value();
+  if (overall.value() > 0) return overall.value();
+  double outside = 0;  // so that among what is not wanted at all some is still nearer to it
+  for (std::size_t g = 0; g < problem_.goals.size(); ++g)
+    outside += problem_.goals[g].weight * desirabilities_[g].outside(y[problem_.goals[g].response]);
+  return -outside / (1 + outside);
 }
 
 AsGood::AsGood(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
-               const Proposal& best, const std::optional<Loss>& loss, const LeadVariance& variance,
+               const Proposal& best, const std::optional<Loss>& loss, const MeanVariance& variance,
                double level)
     : problem_(problem),
       desirabilities_(desirabilities),
@@ -65,7 +70,7 @@ Eigen::VectorXd AsGood::margins(Points points, const Eigen::MatrixXd& responses)
     Eigen::VectorXd variance = Eigen::VectorXd::Zero(points.rows());
     for (std::size_t g = 0; g < problem_.goals.size(); ++g)
       variance += slopes_[Eigen::Index(g)] * slopes_[Eigen::Index(g)] *
-                  variance_(points, best_.point, problem_.goals[g].response).cwiseMax(0);
+                  variance_(points, problem_.goals[g].response).cwiseMax(0);
     out += quantile_ * variance.cwiseSqrt();
   }
   return out / range_;
@@ -87,12 +92,18 @@ Eigen::VectorXd AsGood::all_margins(Points points) const {
     }
     if (out[i] >= 0) held.push_back(i);
   }
-  // Only there it matters how good they are, which may cost variances.
-  if (held.empty()) return out;
+  // Elsewhere how good they are is told without variances, which cost the most.
   const Eigen::VectorXd good = margins(points(held, Eigen::all), y(held, Eigen::all));
   for (std::size_t h = 0; h < held.size(); ++h) {
     const double m = good[Eigen::Index(h)];
     out[held[h]] = std::isnan(m) ? never : std::min(out[held[h]], m);
+  }
+  const double spare = std::isfinite(allowed_) ? allowed_ : 0;
+  for (Eigen::Index i = 0; i < out.size(); ++i) {
+    if (!(out[i] < 0)) continue;
+    const double lead = (worth(y.row(i).transpose()) - best_worth_ + spare) / range_;
+    if (!std::binary_search(held.begin(), held.end(), i))
+      out[i] = std::isnan(lead) ? never : std::min(out[i], lead);
   }
   return out;
 }

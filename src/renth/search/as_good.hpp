@@ -11,21 +11,22 @@ struct Loss {
   bool is_share = false;  ///< of the best value; else in the unit of the response, or of the desirability
 };
 
-/// Variance of the difference between a goal's predicted response at m points and at the best.
-using LeadVariance = std::function<Eigen::VectorXd(Points points, const Eigen::VectorXd& best, int response)>;
+/// Variance of the mean of a response at m points.
+using MeanVariance = std::function<Eigen::VectorXd(Points points, int response)>;
 
 /// How far settings are from being worse than the best by more than is allowed.
 ///
 /// With one goal its response is compared: for a target its distance from that. With several the overall
-/// desirability. Without a loss, what is not significantly worse: by less than the one-sided normal quantile
-/// of the level times the standard deviation of the difference, of the desirability to first order with the
-/// errors of different responses independent.
+/// desirability. Without a loss, what is not significantly worse: where what is predicted of the best lies
+/// below the one-sided upper bound of the mean there, at the level; of the desirability to first order, the
+/// errors of different responses independent. (The error of the difference would not do: at the end of a span
+/// a step away is surely worse, by next to nothing.)
 class AsGood {
  public:
   /// \param best  a feasible proposal. All arguments outlive it.
   /// \throws Error  no loss and no variances.
   AsGood(const SeekProblem& problem, const std::vector<Desirability>& desirabilities, const Proposal& best,
-         const std::optional<Loss>& loss, const LeadVariance& variance, double level);
+         const std::optional<Loss>& loss, const MeanVariance& variance, double level);
 
   /// Margins of being as good, over the range of what is compared; responses (m × r) at the points.
   Eigen::VectorXd margins(Points points, const Eigen::MatrixXd& responses) const;
@@ -42,7 +43,7 @@ class AsGood {
   const SeekProblem& problem_;
   const std::vector<Desirability>& desirabilities_;
   const Proposal& best_;
-  const LeadVariance& variance_;
+  const MeanVariance& variance_;
   bool single_ = false;
   double best_worth_ = 0, range_ = 1, allowed_ = 0, quantile_ = 0;
   Eigen::VectorXd slopes_;  ///< of the desirability in each goal's response

@@ -114,7 +114,10 @@ void follow_slopes(const Landscape& landscape, const std::vector<Index>& moving,
   constexpr double back[] = {0, 1e-9, 1e-7, 1e-5, 1e-3, 0.03, 0.3};
   Eigen::MatrixXd tries = best.point.transpose().replicate(Index(std::size(back)), 1);
   for (std::size_t k = 0; k < std::size(back); ++k)
-    for (const Index j : moving) tries(Index(k), j) = (1 - back[k]) * end[j] + back[k] * best.point[j];
+    for (const Index j : moving) {
+      const Parameter& p = landscape.space()[j];
+      tries(Index(k), j) = std::clamp((1 - back[k]) * end[j] + back[k] * best.point[j], p.low, p.high);
+    }
   const std::vector<Standing> found = landscape.at(tries);
   for (std::size_t k = 0; k < found.size(); ++k)
     if (found[k].better_than(best.standing)) best = {tries.row(Index(k)).transpose(), found[k]};

@@ -16,6 +16,7 @@ struct Tightened {
 double shorten(Parameter& p, bool at_high) {
   const double before = at_high ? p.high : p.low;
   double& end = at_high ? p.high : p.low;
+  if (!p.is_between()) return 0;  // beyond the ends of what is counted there is nothing
   if (!p.values.empty()) {
     if (p.values.size() < 3) return 0;
     at_high ? p.values.pop_back() : (void)p.values.erase(p.values.begin());

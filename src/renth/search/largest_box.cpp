@@ -123,7 +123,9 @@ std::vector<Eigen::VectorXd> crossings(const UnitBox& unit,
     const Eigen::VectorXd m = margin(unit.natural(along(middle)));
     for (Index i = 0; i < m.size(); ++i) (m[i] >= 0 ? within : beyond)[i] = middle[i];
   }
-  const Eigen::MatrixXd at = along(within);
+  // A region that ends at once in some direction still has a side that costs least.
+  constexpr double hair = 1e-4;
+  const Eigen::MatrixXd at = along(within.cwiseMax(hair));
   std::vector<Eigen::VectorXd> out;
   for (Index i = 0; i < at.rows(); ++i) out.push_back(at.row(i).transpose());
   return out;

@@ -12,47 +12,72 @@ namespace {
 using Index = Eigen::Index;
 using Margin = std::function<Eigen::VectorXd(Points)>;
 
-/// The part of the box of all spans in which is sampled.
-struct Zoom {
-  Eigen::VectorXd low, high;  ///< of numbers
-  double share = 1;           ///< of the box of all spans
+/// Points of the region with their margins.
+struct Level {
+  Eigen::MatrixXd points;
+  Eigen::VectorXd margins;
 };
 
-Eigen::MatrixXd sampled_in(const Space& space, const Zoom& zoom, const NearBestOptions& options,
-                           const Eigen::VectorXd& best, Seed seed, std::uint64_t round) {
-  Eigen::MatrixXd x(options.samples, space.size());
-  Stream stream(seed, "near best", round);
-  for (Index i = 0; i < x.rows(); ++i)
-    for (Index j = 0; j < x.cols(); ++j) {
-      const double u = stream.uniform();
-      const Parameter& p = space[j];
-      if (!options.hold.empty() && options.hold[std::size_t(j)])
-        x(i, j) = best[j];
-      else if (p.is_between())
-        x(i, j) = zoom.low[j] + u * (zoom.high[j] - zoom.low[j]);
-      else
-        x(i, j) = space.from_unit(j, u, false);
-    }
-  return x;
+Eigen::MatrixXd rows_of(const Eigen::MatrixXd& points, const std::vector<Index>& which) {
+  return points(which, Eigen::all);
 }
 
-/// Round the best twentieth of a sample, with a margin of a fifth.
-Zoom closer(const Space& space, const Zoom& zoom, const Eigen::MatrixXd& x, const Eigen::VectorXd& m,
-            const Eigen::VectorXd& best) {
-  std::vector<Index> order(std::size_t(m.size()));
-  std::iota(order.begin(), order.end(), Index(0));
-  std::stable_sort(order.begin(), order.end(), [&](Index a, Index b) { return m[a] > m[b]; });
-  order.resize(order.size() / 20);
-  Zoom out = zoom;
-  for (Index j = 0; j < space.size(); ++j) {
-    const Parameter& p = space[j];
-    if (!p.is_between()) continue;
-    double low = best[j], high = best[j];
-    for (const Index i : order) low = std::min(low, x(i, j)), high = std::max(high, x(i, j));
-    const double spare = 0.2 * (high - low);
-    out.low[j] = std::max(zoom.low[j], low - spare);
-    out.high[j] = std::min(zoom.high[j], high + spare);
-    out.share *= (out.high[j] - out.low[j]) / (zoom.high[j] - zoom.low[j]);
+/// An even sample of the region with what is held.
+Eigen::MatrixXd sampled(const Space& space, const NearBestOptions& options, const Eigen::VectorXd& best,
+                        Seed seed) {
+  Eigen::MatrixXd x = sample_region(space, options.samples, Values::physical, seed, "near best");
+  if (options.hold.empty()) return x;
+  std::vector<Index> allowed;
+  for (Index j = 0; j < x.cols(); ++j)
+    if (options.hold[std::size_t(j)]) x.col(j).setConstant(best[j]);
+  for (Index i = 0; i < x.rows(); ++i)
+    if (space.allows(x.row(i).transpose())) allowed.push_back(i);
+  return rows_of(x, allowed);
+}
+
+/// One step of each chain: a place near, taken if it is allowed and its margin is not below the bar (one of
+/// coordinates at a time would take d times as long).
+void step(const Space& space, const Margin& margin, const NearBestOptions& options,
+          const Eigen::VectorXd& width, double bar, Stream& stream, Level& chains) {
+  Eigen::MatrixXd tries = chains.points;
+  for (Index i = 0; i < tries.rows(); ++i)
+    for (Index j = 0; j < tries.cols(); ++j) {
+      const double moves = stream.uniform(), u = stream.uniform();
+      const Parameter& p = space[j];
+      if ((!options.hold.empty() && options.hold[std::size_t(j)]) || moves > 0.5) continue;
+      if (!p.is_between()) {
+        tries(i, j) = space.from_unit(j, u, false);
+        continue;
+      }
+      double v = tries(i, j) + (2 * u - 1) * width[j];
+      if (v < p.low) v = 2 * p.low - v;
+      if (v > p.high) v = 2 * p.high - v;
+      tries(i, j) = std::clamp(v, p.low, p.high);
+    }
+  const Eigen::VectorXd m = margin(tries);
+  for (Index i = 0; i < tries.rows(); ++i) {
+    if (!(m[i] >= bar) || !space.allows(tries.row(i).transpose())) continue;
+    chains.points.row(i) = tries.row(i);
+    chains.margins[i] = m[i];
+  }
+}
+
+/// From the best tenth of a sample as large a one of all that are as good as the worst of them.
+Level next_level(const Space& space, const Margin& margin, const NearBestOptions& options,
+                 const Level& best_tenth, Index size, double bar, Stream& stream) {
+  Eigen::VectorXd width(space.size());
+  for (Index j = 0; j < width.size(); ++j) {
+    const Eigen::ArrayXd column = best_tenth.points.col(j).array();
+    width[j] = 1.5 * std::sqrt((column - column.mean()).square().mean());
+  }
+  Level chains = best_tenth, out{Eigen::MatrixXd(size, space.size()), Eigen::VectorXd(size)};
+  for (Index filled = 0; filled < size;) {
+    // Two steps between those that are kept, which lie less close to one another.
+    for (int k = 0; k < 2; ++k) step(space, margin, options, width, bar, stream, chains);
+    const Index here = std::min(size - filled, chains.points.rows());
+    out.points.middleRows(filled, here) = chains.points.topRows(here);
+    out.margins.segment(filled, here) = chains.margins.head(here);
+    filled += here;
   }
   return out;
 }
@@ -163,6 +188,7 @@ void add_pieces(const Space& space, const Margin& margin, const Eigen::VectorXd&
 NearBest near_best(const Space& space, const Margin& margin, const Eigen::VectorXd& best,
                    const NearBestOptions& options, Seed seed) {
   NearBest out;
+  out.best = best;
   out.alone = reach_of_each(space, best, margin);
   for (Index j = 0; j < space.size(); ++j) {
     if (options.hold.empty() || !options.hold[std::size_t(j)]) continue;
@@ -175,31 +201,39 @@ NearBest near_best(const Space& space, const Margin& margin, const Eigen::Vector
   for (Index j = 0; j < space.size(); ++j)
     if (space[j].is_between())
       out.box_volume *= (out.box.high[j] - out.box.low[j]) / (space[j].high - space[j].low);
-  Zoom zoom{Eigen::VectorXd(space.size()), Eigen::VectorXd(space.size()), 1};
-  for (Index j = 0; j < space.size(); ++j) zoom.low[j] = space[j].low, zoom.high[j] = space[j].high;
-  constexpr Index enough = 50;
-  constexpr std::uint64_t most_rounds = 12;
-  for (std::uint64_t round = 0;; ++round) {
-    const Eigen::MatrixXd x = sampled_in(space, zoom, options, best, seed, round);
-    const Eigen::VectorXd m = margin(x);
-    std::vector<Index> inside;
-    Index allowed = 0;
-    for (Index i = 0; i < m.size(); ++i) {
-      if (m[i] >= 0) inside.push_back(i);
-      allowed += space.allows(x.row(i).transpose());
+  // Level by level, each a tenth of the one before (subset simulation).
+  Level level;
+  level.points = sampled(space, options, best, seed);
+  level.margins = margin(level.points);
+  Stream stream(seed, "levels of near best");
+  double share = 1, relative = 0;
+  constexpr double part = 0.1;
+  constexpr int most_levels = 12;
+  for (int round = 0; round < most_levels && level.points.rows() > 20; ++round) {
+    std::vector<Index> order(std::size_t(level.margins.size())), inside;
+    std::iota(order.begin(), order.end(), Index(0));
+    for (const Index i : order)
+      if (level.margins[i] >= 0) inside.push_back(i);
+    const double n = double(order.size()), hit = double(inside.size()) / n;
+    // Points of a chain know of one another: they count like a quarter as many.
+    const double own = (1 - std::max(hit, part)) / std::max(hit, part) / n * (round == 0 ? 1 : 4);
+    if (hit >= part || round + 1 == most_levels) {
+      out.share = share * hit;
+      out.share_error = out.share * std::sqrt(relative + own);
+      add_pieces(space, margin, best, rows_of(level.points, inside), out);
+      return out;
     }
-    if (Index(inside.size()) < enough && round < most_rounds) {
-      zoom = closer(space, zoom, x, m, best);
-      continue;
-    }
-    const double hit = double(inside.size()) / double(m.size());
-    const double region =
-        round == 0 ? std::max(1e-12, double(allowed) / double(m.size())) : feasible_share(space, seed);
-    out.share = std::min(1.0, hit * zoom.share / region);
-    out.share_error = inside.empty() ? 0 : out.share * std::sqrt((1 - hit) / double(inside.size()));
-    add_pieces(space, margin, best, x(inside, Eigen::all), out);
-    return out;
+    std::stable_sort(order.begin(), order.end(),
+                     [&](Index a, Index b) { return level.margins[a] > level.margins[b]; });
+    order.resize(std::size_t(part * n));
+    const Level best_tenth{rows_of(level.points, order), level.margins(order)};
+    const double bar = best_tenth.margins.minCoeff();
+    level = next_level(space, margin, options, best_tenth, options.samples, bar, stream);
+    share *= part;
+    relative += own;
   }
+  add_pieces(space, margin, best, Eigen::MatrixXd(0, space.size()), out);
+  return out;
 }
 
 }  // namespace renth

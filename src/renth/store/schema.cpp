@@ -7,7 +7,7 @@
 namespace renth {
 namespace {
 
-constexpr int schema_version = 5;
+constexpr int schema_version = 6;
 const char* const schema = R"(
 CREATE TABLE batch (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, use TEXT NOT NULL, method TEXT NOT NULL,
   options TEXT NOT NULL, seed INTEGER NOT NULL, next INTEGER NOT NULL,
@@ -93,15 +93,32 @@ CREATE TABLE fit_name (response TEXT NOT NULL, name TEXT NOT NULL, surrogate INT
 INSERT INTO fit_name (response, name, surrogate) SELECT response, '', max(id) FROM surrogate GROUP BY response;
 UPDATE fit_name SET checksum = renth_checksum()" RENTH_FIT_NAME_VALUES ");";
 
+/// Proposals of several scenarios of one seek; settings kept by name.
+const char* const schema_6 = R"(
+CREATE TABLE proposed (seek INTEGER NOT NULL REFERENCES seek(id) ON DELETE CASCADE, place INTEGER NOT NULL,
+  scenario TEXT NOT NULL, rank INTEGER NOT NULL, settings TEXT NOT NULL, checksum INTEGER,
+  PRIMARY KEY (seek, place)) WITHOUT ROWID;
+INSERT INTO proposed (seek, place, scenario, rank, settings) SELECT seek, rank, '', rank, settings FROM proposal;
+UPDATE proposed SET checksum = renth_checksum()" RENTH_PROPOSAL_VALUES R"();
+DROP TABLE proposal;
+CREATE TABLE mark (name TEXT PRIMARY KEY, settings TEXT NOT NULL,
+  date TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%SZ', 'now')), checksum INTEGER) WITHOUT ROWID;
+)";
+
 struct Sealed {
   const char *table, *values;
 };
-constexpr Sealed sealed_tables[] = {
-    {"batch", RENTH_BATCH_VALUES},         {"run", RENTH_RUN_VALUES},
-    {"output", RENTH_OUTPUT_VALUES},       {"output_set_aside", RENTH_ASIDE_VALUES},
-    {"surrogate", RENTH_SURROGATE_VALUES}, {"fold_model", RENTH_FOLD_VALUES},
-    {"proposal", RENTH_PROPOSAL_VALUES},   {"worked_out", RENTH_WORKED_VALUES},
-    {"result", RENTH_RESULT_VALUES},       {"fit_name", RENTH_FIT_NAME_VALUES}};
+constexpr Sealed sealed_tables[] = {{"batch", RENTH_BATCH_VALUES},
+                                    {"run", RENTH_RUN_VALUES},
+                                    {"output", RENTH_OUTPUT_VALUES},
+                                    {"output_set_aside", RENTH_ASIDE_VALUES},
+                                    {"surrogate", RENTH_SURROGATE_VALUES},
+                                    {"fold_model", RENTH_FOLD_VALUES},
+                                    {"proposed", RENTH_PROPOSAL_VALUES},
+                                    {"worked_out", RENTH_WORKED_VALUES},
+                                    {"result", RENTH_RESULT_VALUES},
+                                    {"fit_name", RENTH_FIT_NAME_VALUES},
+                                    {"mark", RENTH_MARK_VALUES}};
 
 constexpr const char* sealed_since_4[] = {"batch",     "run",        "output",   "output_set_aside",
                                           "surrogate", "fold_model", "proposal", "worked_out",
@@ -136,6 +153,7 @@ void migrate(Database& db) {
         db.execute(fmt::format("ALTER TABLE {} ADD COLUMN checksum INTEGER", table));
     }
     if (version() < 5) db.execute(schema_5);
+    if (version() < 6) db.execute(schema_6);
     if (version() < 4) seal_every_row(db);
     db.execute(fmt::format("PRAGMA user_version = {}", schema_version));
   });

@@ -14,7 +14,9 @@
   "surrogate.bytes, surrogate.runs, surrogate.folds, surrogate.predicted, surrogate.errors"
 #define RENTH_FOLD_VALUES \
   "fold_model.surrogate, fold_model.fold, fold_model.archive_kind, fold_model.version, fold_model.bytes"
-#define RENTH_PROPOSAL_VALUES "proposal.seek, proposal.rank, proposal.settings"
+#define RENTH_PROPOSAL_VALUES \
+  "proposed.seek, proposed.place, proposed.scenario, proposed.rank, proposed.settings"
+#define RENTH_MARK_VALUES "mark.name, mark.settings"
 #define RENTH_WORKED_VALUES "worked_out.what, worked_out.of, worked_out.state, worked_out.bytes"
 #define RENTH_FIT_NAME_VALUES "fit_name.response, fit_name.name, fit_name.surrogate"
 #define RENTH_RESULT_VALUES \
@@ -28,5 +30,6 @@
 #define RENTH_SOUND_SURROGATE "renth_sound('a surrogate', surrogate.checksum, " RENTH_SURROGATE_VALUES ")"
 #define RENTH_SOUND_FOLD "renth_sound('a surrogate', fold_model.checksum, " RENTH_FOLD_VALUES ")"
 #define RENTH_SOUND_FIT_NAME "renth_sound('the name of a fit', fit_name.checksum, " RENTH_FIT_NAME_VALUES ")"
-#define RENTH_SOUND_PROPOSAL "renth_sound('a proposal', proposal.checksum, " RENTH_PROPOSAL_VALUES ")"
+#define RENTH_SOUND_PROPOSAL "renth_sound('a proposal', proposed.checksum, " RENTH_PROPOSAL_VALUES ")"
+#define RENTH_SOUND_MARK "renth_sound('a mark', mark.checksum, " RENTH_MARK_VALUES ")"
 #define RENTH_SOUND_RESULT "renth_sound('a result', result.checksum, " RENTH_RESULT_VALUES ")"

@@ -124,6 +124,14 @@ struct LoggedCommand {
 struct StoredProposal {
   int rank = 0;
   Settings settings;
+  std::string scenario = {};  ///< empty: it was sought without one
+};
+
+/// A setting that is kept by name.
+struct StoredMark {
+  std::string name;
+  Settings settings;
+  std::string date = {};  ///< UTC, set by the store
 };
 
 /// The store of one study. Every change is one transaction; what is committed is durable.
@@ -238,7 +246,14 @@ class Store {
   std::vector<LoggedCommand> logged();
 
   void save_proposals(const std::vector<StoredProposal>& proposals, const nlohmann::json& document);
+  /// Of the last seek, scenario after scenario.
   std::vector<StoredProposal> proposals();
+
+  /// Keeps it; another of this name is replaced.
+  void save_mark(const StoredMark& mark);
+  std::vector<StoredMark> marks();  ///< by name
+  /// \returns  whether there was one.
+  bool remove_mark(const std::string& name);
 
  private:
   void put_fit_name(const std::string& response, const std::string& name, std::int64_t surrogate);

@@ -175,28 +175,4 @@ void Store::drop_nameless_folds(const std::string& response) {
       .run();
 }
 
-void Store::save_proposals(const std::vector<StoredProposal>& proposals, const json& document) {
-  db_.transaction([&] {
-    db_.prepare("INSERT INTO seek (document) VALUES (?)").bind(document.dump()).run();
-    const std::int64_t id = db_.last_id();
-    for (const StoredProposal& p : proposals)
-      db_.prepare(
-             "INSERT INTO proposal (seek, rank, settings, checksum) VALUES (?1, ?2, ?3, renth_checksum(?1, "
-             "?2, "
-             "?3))")
-          .bind(id)
-          .bind(p.rank)
-          .bind(settings_to_text(p.settings))
-          .run();
-  });
-}
-
-std::vector<StoredProposal> Store::proposals() {
-  std::vector<StoredProposal> out;
-  Statement query = db_.prepare("SELECT rank, settings, " RENTH_SOUND_PROPOSAL
-                                " FROM proposal WHERE seek = (SELECT max(id) FROM seek) ORDER BY rank");
-  while (query.step()) out.push_back({static_cast<int>(query.integer(0)), settings_from_text(query.view(1))});
-  return out;
-}
-
 }  // namespace renth

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <renth/base/error.hpp>
 #include <renth/workflow/confirming.hpp>
+#include <renth/workflow/named_settings.hpp>
 #include <renth/workflow/predicting.hpp>
 
 namespace renth {
@@ -12,6 +13,7 @@ namespace {
 struct Chosen {
   int rank = 0;
   Settings settings;
+  std::string scenario = {}, mark = {};
 };
 
 /// The run that already exists at these settings, if any: a confirm run; of a solver that gives the same
@@ -27,23 +29,19 @@ const Run* existing(const Study& study, const std::vector<Run>& runs, const Sett
   return failed;
 }
 
-/// The settings named, else the proposals of these ranks (the best if none are named).
+/// The settings, marks and proposals named, else the best proposal.
 std::vector<Chosen> chosen_settings(Session& session, const ConfirmRequest& request) {
   std::vector<Chosen> out;
   for (const Settings& at : request.at)
     out.push_back(
         {static_cast<int>(out.size()) + 1, session.study.settings(session.study.point(at, "--at"))});
-  if (!out.empty()) return out;
-  const std::vector<StoredProposal> proposals = session.store.proposals();
-  if (proposals.empty())
-    throw Error("nothing was sought yet", "confirm", "renth seek, or name settings with --at");
-  for (const int rank : request.proposals.empty() ? std::vector<int>{1} : request.proposals) {
-    const auto found = std::find_if(proposals.begin(), proposals.end(),
-                                    [&](const StoredProposal& p) { return p.rank == rank; });
-    if (found == proposals.end())
-      throw Error(fmt::format("there is no proposal {}", rank), "--proposal",
-                  fmt::format("the last seek made {}", proposals.size()));
-    out.push_back({rank, found->settings});
+  for (const std::string& mark : request.marks)
+    out.push_back({static_cast<int>(out.size()) + 1, mark_named(session, mark).settings, "", mark});
+  std::vector<std::string> proposals = request.proposals;
+  if (proposals.empty() && out.empty()) proposals = {"1"};
+  for (const std::string& text : proposals) {
+    const StoredProposal p = proposal_named(session, text);
+    out.push_back({p.rank, p.settings, p.scenario});
   }
   return out;
 }
@@ -131,6 +129,8 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
     const Run* run = run_at(study, runs, chosen[i].settings);
     ConfirmResult::OfProposal of;
     of.rank = chosen[i].rank;
+    of.scenario = chosen[i].scenario;
+    of.mark = chosen[i].mark;
     of.point = points[i];
     if (run) {
       of.run = run->id;

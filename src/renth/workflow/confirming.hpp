@@ -14,6 +14,7 @@ struct ConfirmResult {
   };
   struct OfProposal {
     int rank = 0;
+    std::string scenario, mark;  ///< of what, where it was one
     std::int64_t run = 0;
     std::string status, message;
     Eigen::VectorXd point;
@@ -26,8 +27,9 @@ struct ConfirmResult {
 };
 
 struct ConfirmRequest {
-  std::vector<int> proposals;  ///< ranks; empty: the best
-  std::vector<Settings> at;    ///< instead of proposals
+  std::vector<std::string> proposals;  ///< as proposal_named(); empty: the best
+  std::vector<std::string> marks;      ///< settings kept by name
+  std::vector<Settings> at;            ///< instead of proposals
   RunningOptions running;
   double level = 0.95;
 };

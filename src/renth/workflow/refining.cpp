@@ -30,7 +30,8 @@ Best find_best(Session& session, const std::optional<Seed>& seed) {
   request.seed = seed;
   request.proposals = 2;
   request.keep_proposals = false;  // those of the last seek are the user's
-  Best out{seek_settings(session, request)};
+  request.near_best = false;
+  Best out{std::move(seek_settings(session, request).of.front())};
   if (out.outcome.predicted.size() == 0) return out;
   out.error_percent = 0;
   for (const int index : out.outcome.goal_response)

@@ -5,139 +5,16 @@
 #include <limits>
 #include <renth/base/error.hpp>
 #include <renth/base/undefined.hpp>
+#include <renth/numeric/distributions.hpp>
 #include <renth/numeric/parallel.hpp>
-#include <renth/numeric/random.hpp>
-#include <renth/space/region.hpp>
+#include <renth/search/scoring.hpp>
 #include <renth/workflow/failing.hpp>
 #include <renth/workflow/predicting.hpp>
+#include <renth/workflow/seek_problem.hpp>
 #include <renth/workflow/seeking.hpp>
 
 namespace renth {
 namespace {
-
-struct Wanted {
-  std::vector<Goal> goals;
-  std::vector<std::string> keep;
-  Settings hold;
-};
-
-Goal goal_for(const Study& study, const std::string& response, Goal::Aim aim, double target) {
-  const int index = study.response(response);
-  if (index < 0) chosen_responses(study, {response}, true);  // throws with the known names
-  const Response& r = study.responses[index];
-  if (r.axis >= 0) throw Error(r.name + " is a curve and no goal", "seek", "name a number derived from it");
-  Goal g;
-  g.response = index;
-  g.aim = aim;
-  g.target = target;
-  g.weight = r.weight;
-  if (r.accept.min) g.accept_min = *r.accept.min;
-  if (r.accept.max) g.accept_max = *r.accept.max;
-  return g;
-}
-
-const Scenario* scenario_named(const Study& study, const std::string& wanted) {
-  if (wanted.empty()) return nullptr;
-  std::vector<std::string> known;
-  for (const Scenario& s : study.scenarios) {
-    if (s.name == wanted) return &s;
-    known.push_back(s.name);
-  }
-  if (known.empty())
-    throw Error("unknown scenario " + wanted, "--scenario", "add [[scenario]] to study.toml");
-  refuse_unknown("scenario", wanted, "--scenario", known);
-}
-
-/// The goals typed, else the scenario's, else the file's.
-std::vector<Goal> goals_of(const Study& study, const SeekRequest& request, const Scenario* scenario) {
-  std::vector<Goal> out;
-  for (const std::string& r : request.maximise) out.push_back(goal_for(study, r, Goal::Aim::maximise, 0));
-  for (const std::string& r : request.minimise) out.push_back(goal_for(study, r, Goal::Aim::minimise, 0));
-  for (const auto& [r, value] : request.target) out.push_back(goal_for(study, r, Goal::Aim::target, value));
-  if (out.empty() && scenario && !scenario->goals.empty()) {
-    for (const Scenario::Aim& a : scenario->goals)
-      if (a.goal) out.push_back(goal_for(study, a.response, *a.goal, a.target));
-  } else if (out.empty()) {
-    for (const Response& r : study.responses)
-      if (r.goal) out.push_back(goal_for(study, r.name, *r.goal, r.target));
-  }
-  for (std::size_t a = 0; a < out.size(); ++a)
-    for (std::size_t b = 0; b < a; ++b)
-      if (out[a].response == out[b].response)
-        throw Error(study.responses[std::size_t(out[a].response)].name + " has two goals", "seek",
-                    "give it one");
-  return out;
-}
-
-Wanted wanted(const Study& study, const SeekRequest& request) {
-  Wanted out;
-  out.keep = request.keep;
-  const Scenario* scenario = scenario_named(study, request.scenario);
-  if (scenario) {
-    out.keep.insert(out.keep.end(), scenario->keep.begin(), scenario->keep.end());
-    out.hold = scenario->hold;
-  }
-  for (const auto& [name, value] : request.hold) out.hold[name] = value;
-  out.goals = goals_of(study, request, scenario);
-  for (const auto& [r, weight] : request.weight) {
-    const auto found = std::find_if(out.goals.begin(), out.goals.end(), [&, k = r](const Goal& g) {
-      return study.responses[std::size_t(g.response)].name == k;
-    });
-    if (found == out.goals.end())
-      throw Error(r + " has a weight and no goal", "--weight", "give it a goal too");
-    if (!(weight > 0)) throw Error("a weight must be above 0", "--weight " + r, "leave the goal out instead");
-    found->weight = weight;
-  }
-  return out;
-}
-
-/// A condition of the user, which may use whatever has a surrogate.
-Expression condition_of(const Study& study, const std::string& text, const Predictor& predictor) {
-  Expression condition(text, study.symbols(), "--keep");
-  if (!condition.is_condition())
-    throw Error("a number where a condition is needed", "--keep \"" + text + "\"", "compare it: load <= 350");
-  for (std::size_t k = 0; k < study.responses.size(); ++k)
-    if (condition.uses(study.first_response() + k) && !predictor.has(static_cast<int>(k)))
-      throw Error(study.responses[k].name + " has no surrogate", "--keep \"" + text + "\"", "renth fit");
-  return condition;
-}
-
-/// The scale of a constraint is the spread of its margin over the region.
-void scale(SeekProblem& problem, Seed seed) {
-  if (problem.constraints.empty()) return;
-  const Eigen::MatrixXd x = sample_region(problem.space, 256, Values::physical, seed, "constraint scales");
-  const Eigen::MatrixXd y = problem.responses(x);
-  for (Constraint& c : problem.constraints) {
-    double low = INFINITY, high = -INFINITY;
-    for (Eigen::Index i = 0; i < x.rows(); ++i) {
-      const Eigen::VectorXd point = x.row(i), values = y.row(i);
-      const double m = c.margin(point.data(), values.data());
-      low = std::min(low, m);
-      high = std::max(high, m);
-    }
-    if (std::isfinite(low) && high > low) c.scale = high - low;
-  }
-}
-
-void add_accept_limits(const Study& study, const Predictor& predictor, SeekProblem& problem, Notes& notes) {
-  for (std::size_t k = 0; k < study.responses.size(); ++k) {
-    const Response& r = study.responses[k];
-    if (!r.accept.any()) continue;
-    if (!predictor.has(static_cast<int>(k))) {
-      add_note(notes, "accept_not_checked",
-               r.name + " has accept limits and no surrogate: they are not obeyed");
-      continue;
-    }
-    if (r.accept.min)
-      problem.constraints.push_back(
-          {fmt::format("{} >= {}", r.name, *r.accept.min),
-           [k, v = *r.accept.min](const double*, const double* y) { return y[k] - v; }, 1});
-    if (r.accept.max)
-      problem.constraints.push_back(
-          {fmt::format("{} <= {}", r.name, *r.accept.max),
-           [k, v = *r.accept.max](const double*, const double* y) { return v - y[k]; }, 1});
-  }
-}
 
 /// Keeps proposals out of where the solver is likely to fail, as far as that could be learned.
 struct FailureRisk : LearnedFeasibility {
@@ -182,49 +59,46 @@ struct FailureRisk : LearnedFeasibility {
   }
 };
 
-std::vector<std::optional<double>> held(const Study& study, const Settings& hold) {
-  std::vector<std::optional<double>> out;
-  if (hold.empty()) return out;
-  const Eigen::VectorXd point = study.point(hold, "--hold");
-  for (Eigen::Index j = 0; j < study.space.size(); ++j)
-    out.push_back(hold.count(study.space[j].name) ? std::optional(point[j]) : std::nullopt);
-  return out;
-}
-
-/// What is sought, in the core's terms. \param conditions  must outlive it.
-SeekProblem problem_of(const Study& study, const Wanted& want, const FittedStudy& fitted,
-                       std::vector<Expression>& conditions, Notes& notes) {
-  const Predictor& predictor = fitted.predictor();
-  SeekProblem problem;
-  problem.space = study.space;
-  problem.goals = want.goals;
-  for (const Goal& g : want.goals)
-    if (!predictor.has(g.response))
-      throw Error(study.responses[std::size_t(g.response)].name + " has no surrogate that matches the study",
-                  "seek", "renth fit");
-  add_accept_limits(study, predictor, problem, notes);
-  for (const std::string& text : want.keep) {
-    const std::size_t column = study.responses.size() + conditions.size();
-    conditions.push_back(condition_of(study, text, predictor));
-    problem.constraints.push_back({text, [column](const double*, const double* y) { return y[column]; }, 1});
-  }
-  problem.responses = [&predictor, &conditions](Points x) { return predictor.means(x, conditions); };
-  return problem;
+/// The chance that a run lies within limits, by what its prediction interval of two thirds says of its
+/// spread.
+double chance_within(const Accept& accept, double mean, double low, double high) {
+  const auto below = [&](double limit) {
+    const double half = limit > mean ? high - mean : mean - low;
+    return half > 0 ? normal_cdf((limit - mean) / half) : limit >= mean ? 1.0 : 0.0;
+  };
+  return std::max(0.0, (accept.max ? below(*accept.max) : 1) - (accept.min ? below(*accept.min) : 0));
 }
 
 /// What the surrogates say of the proposals.
 void add_predictions(const Study& study, const FittedStudy& fitted, double level, SeekOutcome& out) {
   std::vector<Eigen::VectorXd> points;
   for (const Proposal& p : out.result.proposals) points.push_back(p.point);
-  PredictResult predicted = predict_points(fitted, stacked(points, study.space.size()), level);
+  const Eigen::MatrixXd all = stacked(points, study.space.size());
+  PredictResult predicted = predict_points(fitted, all, level);
   for (const Note& n : predicted.notes)
     if (n.code != "weak" && n.code != "unfit") add_note(out.notes, n.code, n.text);
   out.predicted = std::move(predicted.predictions);
-  for (const Proposal& p : out.result.proposals) {
+  constexpr double one_deviation = 0.682689492137086;
+  const Predictions spread = fitted.predictor().predict(all, one_deviation, {{}, false});
+  for (std::size_t i = 0; i < points.size(); ++i) {
     std::map<std::string, bool> within;
-    for (std::size_t k = 0; k < study.responses.size(); ++k)
-      within[study.responses[k].name] = study.responses[k].accept.holds(p.responses[Eigen::Index(k)]);
+    std::map<std::string, double> probability;
+    for (std::size_t k = 0; k < study.responses.size(); ++k) {
+      const Response& r = study.responses[k];
+      const ResponsePrediction* p = spread.of(int(k));
+      bool holds = true;
+      double chance = 1;
+      for (Eigen::Index q = 0; p && q < p->mean.cols(); ++q) {
+        const auto row = Eigen::Index(i);
+        holds = holds && r.accept.holds(p->mean(row, q));
+        chance = std::min(chance, chance_within(r.accept, p->mean(row, q), p->prediction_low(row, q),
+                                                p->prediction_high(row, q)));
+      }
+      within[r.name] = holds;
+      if (r.accept.any() && p) probability[r.name] = chance;
+    }
     out.within.push_back(std::move(within));
+    out.probability.push_back(std::move(probability));
   }
 }
 
@@ -240,12 +114,165 @@ void note_what_it_rests_on(const Study& study, const FittedStudy& fitted, SeekOu
              "nearest, and say what they violate");
 }
 
-void store_proposals(Session& session, const SeekResult& result, Seed seed) {
+MeanVariance mean_variance(const Predictor& predictor) {
+  return [&predictor](Points points, int response) {
+    const Predictions p = predictor.predict(points, 0.95, {{response}, false});
+    return Eigen::VectorXd(p.responses.front().sd.col(0).array().square());
+  };
+}
+
+/// One scenario while it is sought.
+class Seeking {
+ public:
+  Seeking(const Study& study, const SeekRequest& request, const FittedStudy& fitted, const FailureRisk& risk,
+          const std::string& scenario)
+      : study_(study),
+        request_(request),
+        fitted_(fitted),
+        risk_(risk),
+        seed_(request.seed.value_or(study.seed)) {
+    out_.scenario = scenario;
+    out_.level = request.level;
+    const Wanted want = wanted(study, request, scenario);
+    if (want.goals.empty() && want.keep.empty())
+      throw Error("there is nothing to aim at", "seek",
+                  "give a response a goal in study.toml, or type --maximise R, --minimise R, --target R=V or "
+                  "--keep \"R<=V\"");
+    sought_ = sought_problem(study, want, fitted, request.probability, out_.notes);
+    if (risk.chance && !request.allow_failing) risk.add_to(problem(), sought_->columns);
+    scale_constraints(problem(), seed_);
+    options_.proposals = request.proposals;
+    options_.search.hold = held(study, want.hold);
+  }
+
+  SeekOutcome outcome() {
+    out_.result = seek(problem(), options_, seed_);
+    for (const Goal& g : problem().goals) out_.goal_response.push_back(g.response);
+    note_what_it_rests_on(study_, fitted_, out_);
+    look_for_region();
+    risk_.tell(out_, request_.allow_failing);
+    add_predictions(study_, fitted_, request_.level, out_);
+    if (!out_.result.feasible) out_.conflicts = conflicts(problem(), options_.search, seed_);
+    if (!out_.result.singly.empty()) {
+      std::vector<Eigen::VectorXd> points;
+      for (const Single& s : out_.result.singly) points.push_back(s.point);
+      out_.singly =
+          fitted_.predictor().predict(stacked(points, study_.space.size()), request_.level, {{}, false});
+    }
+    if (request_.front) add_front();
+    return std::move(out_);
+  }
+
+ private:
+  SeekProblem& problem() { return sought_->problem; }
+
+  /// The region as good as the best, and in it what is sought then.
+  void look_for_region() {
+    const bool then = !request_.then_maximise.empty() || !request_.then_minimise.empty();
+    if (problem().goals.empty() || !out_.result.feasible || !(request_.near_best || then)) return;
+    const Proposal best = out_.result.proposals.front();
+    if (!(best.desirability > 0)) return;
+    out_.loss = request_.loss;
+    const MeanVariance variance = mean_variance(fitted_.predictor());
+    const AsGood as_good(problem(), out_.result.desirabilities, best, request_.loss, variance,
+                         request_.level);
+    if (request_.near_best) {
+      NearBestOptions options;
+      options.samples = request_.loss ? 8192 : 2048;  // variances cost more than means
+      options.hold = options_.search.hold;
+      out_.near_best = near_best(
+          study_.space, [&](Points x) { return as_good.all_margins(x); }, best.point, options, seed_);
+      out_.near_best->allowed = as_good.allowed();
+    }
+    if (then) seek_then(as_good);
+  }
+
+  void seek_then(const AsGood& as_good) {
+    const bool more = !request_.then_maximise.empty();
+    const std::string& name = more ? request_.then_maximise : request_.then_minimise;
+    const int response = study_.response(name);
+    if (response < 0) chosen_responses(study_, {name}, true);  // throws with the known names
+    if (!fitted_.has(response) || study_.responses[std::size_t(response)].is_curve())
+      throw Error(name + " is no number that can be predicted", more ? "--then-maximise" : "--then-minimise",
+                  "renth fit, or name another");
+    SeekProblem next = problem();
+    Goal goal;
+    goal.response = response;
+    goal.aim = more ? Goal::Aim::maximise : Goal::Aim::minimise;
+    next.goals = {goal};
+    // Margins of the whole row of responses: the last column tells how good it is.
+    const auto column = Eigen::Index(sought_->columns) + (risk_.chance && !request_.allow_failing ? 1 : 0);
+    next.responses = [this, &as_good, column](Points x) {
+      Eigen::MatrixXd y = problem().responses(x);
+      const Eigen::VectorXd good = as_good.margins(x, y);
+      y.conservativeResize(Eigen::NoChange, column + 1);
+      y.col(column) = good;
+      return y;
+    };
+    next.constraints.push_back(
+        {"as good as the best", [column](const double*, const double* y) { return y[column]; }, 1});
+    SeekResult found = seek(next, options_, seed_);
+    if (!found.feasible) return;
+    for (Proposal& p : found.proposals) {
+      std::erase_if(p.gives, [](const Give& g) { return g.limit == as_good_text; });  // that is --loss
+      const Score s = score(problem(), out_.result.desirabilities, p.point, p.responses);
+      p.desirability = s.desirability;
+      p.of_goal.clear();
+      for (std::size_t g = 0; g < problem().goals.size(); ++g)
+        p.of_goal.push_back(out_.result.desirabilities[g](p.responses[problem().goals[g].response]));
+    }
+    const double before = out_.result.proposals.front().responses[response],
+                 now = found.proposals.front().responses[response];
+    out_.then = fmt::format(
+        "among the settings as good as the best, {} is {} at proposal 1: {:.4g} instead of {:.4g}", name,
+        more ? "largest" : "least", now, before);
+    out_.result.proposals = std::move(found.proposals);
+  }
+
+  void add_front() {
+    if (!out_.result.feasible) return;
+    FrontOptions options;
+    options.points = request_.front_points;
+    options.search = options_.search;
+    out_.front = front(problem(), options, seed_);
+    std::vector<Eigen::VectorXd> points;
+    for (const FrontPoint& p : out_.front) points.push_back(p.point);
+    out_.front_predicted =
+        fitted_.predictor().predict(stacked(points, study_.space.size()), request_.level, {{}, false});
+  }
+
+  static constexpr const char* as_good_text = "as good as the best";
+  const Study& study_;
+  const SeekRequest& request_;
+  const FittedStudy& fitted_;
+  const FailureRisk& risk_;
+  Seed seed_;
+  std::unique_ptr<SoughtProblem> sought_;
+  SeekOptions options_;
+  SeekOutcome out_;
+};
+
+void store_proposals(Session& session, const SeekAnswer& answer) {
   std::vector<StoredProposal> stored;
-  for (const Proposal& p : result.proposals)
-    stored.push_back({static_cast<int>(stored.size()) + 1, session.study.settings(p.point)});
-  session.store.save_proposals(stored,
-                               {{"feasible", result.feasible}, {"seed", seed}, {"proposals", stored.size()}});
+  nlohmann::json feasible;
+  for (const SeekOutcome& one : answer.of) {
+    int rank = 0;
+    for (const Proposal& p : one.result.proposals)
+      stored.push_back({++rank, session.study.settings(p.point), one.scenario});
+    feasible.push_back(one.result.feasible);
+  }
+  session.store.save_proposals(stored, {{"feasible", feasible}, {"proposals", stored.size()}});
+}
+
+void check_request(const SeekRequest& request) {
+  if (!request.then_maximise.empty() && !request.then_minimise.empty())
+    throw Error("one thing can be sought among those as good", "--then-maximise",
+                "leave --then-minimise out");
+  if (request.probability != 0 && !(request.probability > 0.5 && request.probability < 1))
+    throw Error(fmt::format("{} is no probability to be sure with", request.probability), "--probability",
+                "give one between 0.5 and 1, such as 0.95");
+  if (request.loss && !(request.loss->amount >= 0))
+    throw Error("a loss cannot be negative", "--loss", "give 5%, or a number in the response's unit");
 }
 
 }  // namespace
@@ -254,36 +281,22 @@ double most_failure_risk(double share) {
   return std::clamp(1.5 * share, 0.25, 0.9);
 }
 
-SeekOutcome seek_settings(Session& session, const SeekRequest& request) {
-  const Study& study = session.study;
-  const Wanted want = wanted(study, request);
-  if (want.goals.empty() && want.keep.empty())
-    throw Error("there is nothing to aim at", "seek",
-                "give a response a goal in study.toml, or type --maximise R, --minimise R, --target R=V or "
-                "--keep \"R<=V\"");
+SeekAnswer seek_settings(Session& session, const SeekRequest& request) {
+  check_request(request);
   const FittedStudy fitted(session, {});
-  SeekOutcome out;
-  out.level = request.level;
-  out.notes = fitted.notes();
-  std::vector<Expression> conditions;
-  SeekProblem problem = problem_of(study, want, fitted, conditions, out.notes);
   const FailureRisk risk{learned_feasibility(session)};
-  if (risk.chance && !request.allow_failing) risk.add_to(problem, study.responses.size() + conditions.size());
-  const Seed seed = request.seed.value_or(study.seed);
-  scale(problem, seed);
-  SeekOptions options;
-  options.proposals = request.proposals;
-  options.search.hold = held(study, want.hold);
-  out.result = seek(problem, options, seed);
-  for (const Goal& g : problem.goals) out.goal_response.push_back(g.response);
-  note_what_it_rests_on(study, fitted, out);
-  risk.tell(out, request.allow_failing);
-  add_predictions(study, fitted, request.level, out);
+  SeekAnswer out;
+  out.notes = fitted.notes();
+  const std::vector<std::string> none = {""};
+  for (const std::string& scenario : request.scenarios.empty() ? none : request.scenarios) {
+    out.of.push_back(Seeking(session.study, request, fitted, risk, scenario).outcome());
+    add_notes(out.notes, out.of.back().notes);
+  }
   if (session.store.read_only())
     add_note(out.notes, "not_kept",
              "the study may only be read here: the proposals are not kept, and cannot be confirmed");
   else if (request.keep_proposals)
-    store_proposals(session, out.result, seed);
+    store_proposals(session, out);
   return out;
 }
 

@@ -3,30 +3,56 @@
 #include <map>
 #include <optional>
 #include <renth/numeric/random.hpp>
-#include <renth/search/seek.hpp>
+#include <renth/search/conflicts.hpp>
+#include <renth/search/front.hpp>
+#include <renth/search/near_best.hpp>
 #include <renth/workflow/fitted_study.hpp>
 
 namespace renth {
 
+/// What was found for one set of goals.
 struct SeekOutcome {
+  std::string scenario;  ///< empty: none
   SeekResult result;
   std::vector<int> goal_response;                   ///< response of each goal
   Predictions predicted;                            ///< a row a proposal
   std::vector<std::map<std::string, bool>> within;  ///< a proposal: response within its hard limits
-  std::vector<double> failure_risk;                 ///< of each proposal, learned; NaN: no run has failed yet
-  double level = 0.95;                              ///< of the intervals
+  /// A proposal: the probability that a run there is within its hard limits, of responses that have some.
+  std::vector<std::map<std::string, double>> probability;
+  std::vector<double> failure_risk;  ///< of each proposal, learned; NaN: no run has failed yet
+  std::optional<NearBest>
+      near_best;             ///< of the best proposal; nothing if it was not asked for, or nothing holds
+  std::optional<Loss> loss;  ///< what of it may be lost; nothing: what is not significant
+  std::string then;          ///< what was sought among those as good, in words; empty: nothing
+  std::vector<Conflict> conflicts;  ///< if nothing is feasible
+  Predictions singly;               ///< a row a goal: what it alone would reach (SeekResult::singly)
+  std::vector<FrontPoint> front;
+  Predictions front_predicted;  ///< a row a point of the front
+  double level = 0.95;          ///< of the intervals
   Notes notes;
+};
+
+/// Several scenarios on the same surrogates, side by side.
+struct SeekAnswer {
+  std::vector<SeekOutcome> of;  ///< at least one
+  Notes notes;                  ///< of all of them
 };
 
 /// What `seek` is asked besides the study file.
 struct SeekRequest {
-  std::string scenario;
+  std::vector<std::string> scenarios;  ///< empty: the goals of the file
   std::vector<std::string> maximise, minimise;
   std::vector<std::pair<std::string, double>> target, weight;
   std::vector<std::string> keep;  ///< conditions on responses and parameters
   Settings hold;
   bool allow_failing = false;  ///< propose also where the solver is likely to fail
+  double probability = 0;      ///< with which limits on responses must hold; 0: by the means
   int proposals = 3;
+  bool near_best = true;                     ///< look for the region as good as the best
+  std::optional<Loss> loss;                  ///< that it may have; nothing: what is not significant
+  std::string then_maximise, then_minimise;  ///< a response to be sought among those as good as the best
+  bool front = false;
+  int front_points = 50;
   bool keep_proposals = true;  ///< store them, for confirm and the like
   std::optional<Seed> seed;
   double level = 0.95;
@@ -37,9 +63,9 @@ struct SeekRequest {
 /// another).
 double most_failure_risk(double share);
 
-/// Goals given here replace those of the file, never its accept limits, which are hard. Proposals are
-/// stored for confirm, tolerance and the like.
-/// \throws Error  nothing to aim at; unknown names; a response without a surrogate.
-SeekOutcome seek_settings(Session& session, const SeekRequest& request);
+/// Goals given here replace those of the file and of scenarios, never accept limits, which are hard.
+/// Proposals are stored for confirm, tolerance and the like. \throws Error  nothing to aim at; unknown names;
+/// a response without a surrogate; contradictions.
+SeekAnswer seek_settings(Session& session, const SeekRequest& request);
 
 }  // namespace renth
