@@ -238,12 +238,12 @@ TEST_CASE("goals typed replace those of the file, weights and accept limits stay
   fill(f, 30);
   Session session(f.path);
   fit_responses(session, {.terms = "products"});
-  const SeekOutcome file = seek_settings(session, {});
+  const SeekOutcome file = seek_settings(session, {}).of.front();
   CHECK(file.result.desirabilities.size() == 2);
   CHECK(file.result.proposals[0].responses[1] <= 3 + 1e-9);
   SeekRequest request;
   request.maximise = {"y"};
-  const SeekOutcome typed = seek_settings(session, request);
+  const SeekOutcome typed = seek_settings(session, request).of.front();
   CHECK(typed.result.desirabilities.size() == 1);
   CHECK(typed.result.proposals[0].responses[1] == doctest::Approx(3).epsilon(1e-4));  // accept is hard
   request.weight = {{"top", 2.0}};
@@ -254,7 +254,7 @@ TEST_CASE("goals typed replace those of the file, weights and accept limits stay
   SeekRequest keep;
   keep.maximise = {"y"};
   keep.keep = {"a <= 1.5 && top < 9"};
-  const SeekOutcome kept = seek_settings(session, keep);
+  const SeekOutcome kept = seek_settings(session, keep).of.front();
   CHECK(kept.result.proposals[0].point[0] <= 1.5);
   CHECK(kept.result.proposals[0].responses[2] < 9);
   keep.keep = {"c > 3"};
@@ -272,7 +272,7 @@ TEST_CASE("stored proposals are those of the last seek") {
   seek_settings(session, request);
   request.maximise = {};
   request.minimise = {"y"};
-  const SeekOutcome last = seek_settings(session, request);
+  const SeekOutcome last = seek_settings(session, request).of.front();
   const std::vector<StoredProposal> stored = session.store.proposals();
   REQUIRE(stored.size() == last.result.proposals.size());
   CHECK(std::get<double>(stored[0].settings.at("a")) == last.result.proposals[0].point[0]);

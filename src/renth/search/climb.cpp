@@ -8,6 +8,14 @@ namespace {
 
 using Index = Eigen::Index;
 
+/// From 0 … 1 of a span; its ends exactly, also where rounding stopped short of them.
+double on_span(const Parameter& p, double x) {
+  constexpr double hair = 1e-13;
+  if (x <= hair) return p.low;
+  if (x >= 1 - hair) return p.high;
+  return std::clamp(p.low + x * (p.high - p.low), p.low, p.high);
+}
+
 /// Value, margins and limits with their slopes in some parameters, the others held; asked in one block.
 class Slopes {
  public:
@@ -44,7 +52,7 @@ class Slopes {
     Eigen::VectorXd out = point_;
     for (std::size_t i = 0; i < moving_.size(); ++i) {
       const Parameter& p = landscape_.space()[moving_[i]];
-      out[moving_[i]] = std::clamp(p.low + x[Index(i)] * (p.high - p.low), p.low, p.high);
+      out[moving_[i]] = on_span(p, x[Index(i)]);
     }
     return out;
   }
@@ -116,7 +124,8 @@ void follow_slopes(const Landscape& landscape, const std::vector<Index>& moving,
   for (std::size_t k = 0; k < std::size(back); ++k)
     for (const Index j : moving) {
       const Parameter& p = landscape.space()[j];
-      tries(Index(k), j) = std::clamp((1 - back[k]) * end[j] + back[k] * best.point[j], p.low, p.high);
+      if (best.point[j] != end[j])
+        tries(Index(k), j) = std::clamp((1 - back[k]) * end[j] + back[k] * best.point[j], p.low, p.high);
     }
   const std::vector<Standing> found = landscape.at(tries);
   for (std::size_t k = 0; k < found.size(); ++k)
