@@ -132,7 +132,7 @@ void log(const Globals& globals, Session& session, int status) {
 
 int status_of(const Notes& notes) {
   for (const Note& n : notes)
-    if (n.code == "unfit" || n.code == "nothing_feasible") return 1;
+    if (n.code == "unfit" || n.code == "nothing_feasible" || n.code == "not_confirmed") return 1;
   return 0;
 }
 

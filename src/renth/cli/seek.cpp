@@ -3,6 +3,7 @@
 #include <renth/base/error.hpp>
 #include <renth/cli/cli.hpp>
 #include <renth/document/seek.hpp>
+#include <renth/workflow/seek_refining.hpp>
 
 namespace renth::cli {
 
@@ -26,6 +27,7 @@ std::function<int()> declare_seek(CLI::App& app, Globals& globals) {
     SeekRequest request;
     std::vector<std::string> target, weight, hold;
     std::string loss;
+    SeekRefineOptions refine{.budget = 0};
   };
   auto o = std::make_shared<Options>();
   SeekRequest& r = o->request;
@@ -51,6 +53,17 @@ std::function<int()> declare_seek(CLI::App& app, Globals& globals) {
                "the trade-off: settings of which none is better in every goal (two to five)");
   app.add_option("--points", r.front_points, "how many settings of the front (default 50)")
       ->check(CLI::Range(3, 500));
+  app.add_option(
+         "--refine", o->refine.budget,
+         "run the best setting on the solver, fit again and seek again until it holds, with at most so many "
+         "runs; a study without runs is planned, run and fitted first")
+      ->check(CLI::Range(1, 1000));
+  app.add_option("--within", o->refine.within_percent,
+                 "of --refine: per cent that goals may miss by (default 2)")
+      ->check(CLI::PositiveNumber);
+  app.add_option("--jobs", o->refine.running.jobs,
+                 "of --refine: solvers at once (default: as study.toml says)")
+      ->check(CLI::Range(1, most_jobs));
   app.add_flag("--allow-failing", r.allow_failing,
                "propose also where the solver is likely to fail, as learned from the runs that failed");
   app.add_option("--proposals", r.proposals, "how many settings to propose (default 3)")
@@ -68,6 +81,18 @@ std::function<int()> declare_seek(CLI::App& app, Globals& globals) {
     request.seed = globals.seed;
     request.level = globals.level;
     Session session(globals.study);
+    if (o->refine.budget > 0) {
+      SeekAnswer result;
+      {
+        RunControl control(globals, session.study.solver.kind == SolverSpec::Kind::slurm);
+        control.attach(o->refine.running);
+        o->refine.report = [&](const std::string& line) {
+          if (!globals.quiet) print_aside(line + "\n");
+        };
+        result = seek_and_refine(session, request, o->refine);
+      }
+      return finish(globals, session, result, status_of(result.notes));
+    }
     const SeekAnswer result = seek_settings(session, request);
     return finish(globals, session, result, status_of(result.notes));
   };

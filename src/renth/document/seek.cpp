@@ -11,8 +11,8 @@ namespace {
 
 /// The desirability of a response in a proposal; NaN without a goal.
 double desirability_of(const SeekOutcome& r, std::size_t proposal, int response) {
-  for (std::size_t g = 0; g < r.goal_response.size(); ++g)
-    if (r.goal_response[g] == response) return r.result.proposals[proposal].of_goal[g];
+  for (std::size_t g = 0; g < r.goals.size(); ++g)
+    if (r.goals[g].response == response) return r.result.proposals[proposal].of_goal[g];
   return NAN;
 }
 
@@ -145,7 +145,7 @@ Rows front_rows(const Study& study, const SeekOutcome& r) {
 Rows single_rows(const Study& study, const SeekOutcome& r) {
   Rows out;
   for (std::size_t i = 0; i < r.result.singly.size(); ++i) {
-    const int k = r.goal_response[std::size_t(r.result.singly[i].goal)];
+    const int k = r.goals[std::size_t(r.result.singly[i].goal)].response;
     out.push_back({text("response", "best alone", study.responses[std::size_t(k)].name),
                    setting("point", study, r.result.singly[i].point),
                    group("responses", predicted_row(study, r.singly, Eigen::Index(i)))});
@@ -178,7 +178,29 @@ Json outcome_document(const Study& study, const SeekOutcome& r) {
   out["near_best"] = near_best_document(study, r);
   out["conflicts"] = json_of(conflict_rows(r));
   out["singly"] = json_of(single_rows(study, r));
-  out["history"] = nullptr;
+  Json history = Json::array();
+  for (const SeekRound& round : r.history) {
+    Json predicted = Json::object(), computed = Json::object();
+    for (const auto& [response, value] : round.predicted) predicted[response] = value;
+    for (const auto& [response, value] : round.computed)
+      computed[response] = std::isfinite(value) ? Json(value) : Json(nullptr);
+    history.push_back({{"round", round.round},
+                       {"run", round.run},
+                       {"predicted", predicted},
+                       {"computed", round.computed.empty() ? Json(nullptr) : computed}});
+  }
+  out["history"] = r.history.empty() ? Json(nullptr) : history;
+  out["verdict"] = r.verdict.empty() ? Json(nullptr) : Json(r.verdict);
+  Json goals = Json::array();
+  for (const Goal& g : r.goals) {
+    const char* aim = g.aim == Goal::Aim::maximise   ? "maximise"
+                      : g.aim == Goal::Aim::minimise ? "minimise"
+                                                     : "target";
+    goals.push_back(
+        {{"response", study.responses[std::size_t(g.response)].name}, {"aim", aim}, {"weight", g.weight}});
+    if (g.aim == Goal::Aim::target) goals.back()["target"] = g.target;
+  }
+  out["goals"] = std::move(goals);
   return out;
 }
 
@@ -209,7 +231,8 @@ Json to_document(const Study& study, const SeekAnswer& answer) {
     notes.push_back(
         {"not_significant",
          "near_best.loss is null: what is as good is not significantly worse, which depends on the setting"});
-  notes.push_back({"history", "history is null: the solver was not asked"});
+  if (first.history.empty())
+    notes.push_back({"history", "history and verdict are null: seek --refine asks the solver"});
   out["level"] = first.level;
   out["notes"] = notes_document(notes);
   return out;
@@ -265,12 +288,12 @@ std::string range_text(const Parameter& p, double low, double high, const std::v
 std::string near_best_text(const Study& study, const SeekOutcome& r) {
   if (!r.near_best) return "";
   const NearBest& n = *r.near_best;
-  const bool single = r.goal_response.size() == 1;
-  const std::string unit = single ? study.responses[std::size_t(r.goal_response[0])].unit : "";
+  const bool single = r.goals.size() == 1;
+  const std::string unit = single ? study.responses[std::size_t(r.goals[0].response)].unit : "";
   std::string out = "\nAs good as the best";
   if (std::isfinite(n.allowed))
     out += fmt::format(", to {:.3g}{} of {}", n.allowed, unit.empty() ? "" : " " + unit,
-                       single ? study.responses[std::size_t(r.goal_response[0])].name : "desirability");
+                       single ? study.responses[std::size_t(r.goals[0].response)].name : "desirability");
   else
     out += fmt::format(" (not significantly worse at {:.0f} %)", 100 * r.level);
   out += n.share < 1e-4 ? fmt::format(": {:.1e} of the region", n.share)
@@ -327,14 +350,31 @@ std::string front_text(const Study& study, const SeekOutcome& r) {
          table_of(lines);
 }
 
+std::string history_text(const Study& study, const SeekOutcome& r) {
+  if (r.verdict.empty()) return "";
+  Rows lines;
+  for (const SeekRound& round : r.history) {
+    lines.push_back(
+        {whole("", "round", round.round), whole("", "run", round.run), setting("", study, round.point)});
+    for (const auto& [response, value] : round.predicted) {
+      const auto computed = round.computed.find(response);
+      const double y = computed == round.computed.end() ? NAN : computed->second;
+      lines.back().push_back(number("", response + " predicted", value));
+      lines.back().push_back(number("", "computed", y));
+    }
+  }
+  return "Followed up: " + r.verdict + ".\n" + (lines.empty() ? "" : "\n" + table_of(lines)) + "\n";
+}
+
 std::string outcome_text(const Study& study, const SeekOutcome& r) {
+  if (r.result.proposals.empty()) return history_text(study, r);
   std::string out = r.result.feasible
                         ? fmt::format("Found {} that hold{} every limit by the surrogates' means.\n",
                                       count_of(int(r.result.proposals.size()), "setting"),
                                       r.result.proposals.size() == 1 ? "s" : "")
                         : std::string("NOTHING HOLDS EVERY LIMIT. These settings come nearest.\n");
   if (!r.scenario.empty()) out = "Scenario " + r.scenario + ". " + out;
-  out += conflicts_text(r);
+  out = history_text(study, r) + out + conflicts_text(r);
   if (!r.then.empty()) out += "Then: " + r.then + ".\n";
   Rows points;
   for (std::size_t i = 0; i < r.result.proposals.size(); ++i) points.push_back(figures(study, r, i));

@@ -27,6 +27,8 @@ Gnuplot figure_variance(Session& session, const DrawingOptions& options, Notes& 
 Gnuplot figure_region_share(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_pairs(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_correlation(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_front(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_parallel(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_sweep(Session& session, const DrawingOptions& options, Notes& notes);
 
 }  // namespace renth

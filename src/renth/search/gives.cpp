@@ -68,6 +68,10 @@ std::vector<Give> gives_of(const SeekProblem& problem, const std::vector<Desirab
                            const MaximiseOptions& search) {
   std::vector<Give> out;
   if (!proposal.feasible) return out;
+  // What makes no difference there stays where it was put.
+  MaximiseOptions local = search;
+  local.hold.resize(std::size_t(problem.space.size()));
+  for (const Eigen::Index j : proposal.free) local.hold[std::size_t(j)] = proposal.point[j];
   for (const Binding& binding : bindings) {
     const Tightened tighter = tightened(problem, binding);
     if (!(tighter.by > 0)) continue;
@@ -79,7 +83,7 @@ std::vector<Give> gives_of(const SeekProblem& problem, const std::vector<Desirab
       if (!p.is_choice()) start[j] = std::clamp(start[j], p.low, p.high);
     }
     const Aims aims = aims_of(tighter.problem, desirabilities);
-    const Maximum end = climb_from(tighter.problem.space, aims, search, start);
+    const Maximum end = climb_from(tighter.problem.space, aims, local, start);
     if (end.violation > 0) continue;
     const Eigen::VectorXd y = problem.responses(end.point.transpose()).row(0).transpose();
     for (std::size_t g = 0; g < problem.goals.size(); ++g) {

@@ -47,7 +47,8 @@ std::vector<Chosen> chosen_settings(Session& session, const ConfirmRequest& requ
 }
 
 /// Plans runs at the settings that have none. \returns  whether there were any.
-bool plan_missing(Session& session, const std::vector<Chosen>& chosen) {
+bool plan_missing(Session& session, const std::vector<Chosen>& chosen,
+                  const std::map<std::string, std::string>& recipe) {
   std::vector<Run> missing;
   const std::vector<Run> runs = session.store.runs();
   for (const Chosen& c : chosen) {
@@ -61,7 +62,7 @@ bool plan_missing(Session& session, const std::vector<Chosen>& chosen) {
   }
   if (missing.empty()) return false;
   const std::string name = next_batch_name(session.store, "confirm");
-  session.store.add_batch({0, name, "confirm", "confirm", {}, session.study.seed, 0}, missing);
+  session.store.add_batch({0, name, "confirm", "confirm", recipe, session.study.seed, 0}, missing);
   return true;
 }
 
@@ -122,7 +123,7 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
   const PredictResult predicted = predict_points(fitted, stacked(points, study.space.size()), request.level);
   add_notes(out.notes, predicted.notes);
   const bool manual = study.solver.kind == SolverSpec::Kind::manual;
-  const bool planned = plan_missing(session, chosen);
+  const bool planned = plan_missing(session, chosen, request.recipe);
   if (!manual) compute(session, chosen, request.running, out.notes);
   const std::vector<Run> runs = session.store.runs();
   for (std::size_t i = 0; i < chosen.size(); ++i) {

@@ -31,6 +31,7 @@ struct ConfirmRequest {
   std::vector<std::string> marks;      ///< settings kept by name
   std::vector<Settings> at;            ///< instead of proposals
   RunningOptions running;
+  std::map<std::string, std::string> recipe;  ///< kept with a batch that is planned for it
   double level = 0.95;
 };
 

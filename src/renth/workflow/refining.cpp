@@ -23,6 +23,11 @@ using Index = Eigen::Index;
 struct Best {
   SeekOutcome outcome;
   double error_percent = NAN;
+  std::vector<int> goal_responses() const {
+    std::vector<int> out;
+    for (const Goal& g : outcome.goals) out.push_back(g.response);
+    return out;
+  }
 };
 
 Best find_best(Session& session, const std::optional<Seed>& seed) {
@@ -34,8 +39,8 @@ Best find_best(Session& session, const std::optional<Seed>& seed) {
   Best out{std::move(seek_settings(session, request).of.front())};
   if (out.outcome.predicted.size() == 0) return out;
   out.error_percent = 0;
-  for (const int index : out.outcome.goal_response)
-    if (const ResponsePrediction* r = out.outcome.predicted.of(index)) {
+  for (const Goal& goal : out.outcome.goals)
+    if (const ResponsePrediction* r = out.outcome.predicted.of(goal.response)) {
       const double half = 0.5 * (r->prediction_high(0, 0) - r->prediction_low(0, 0));
       out.error_percent = std::max(out.error_percent, 100 * half / std::abs(r->mean(0, 0)));
     }
@@ -303,7 +308,7 @@ class Refining {
   /// All scalar responses that have a goal or accept limits.
   std::vector<int> judged_responses(const FittedStudy& fitted) const {
     std::vector<int> out;
-    const std::vector<int>& goals = best_->outcome.goal_response;
+    const std::vector<int> goals = best_->goal_responses();
     for (int k = 0; k < int(study_.responses.size()); ++k) {
       const Response& r = study_.responses[std::size_t(k)];
       const bool goal = std::count(goals.begin(), goals.end(), k) > 0;
@@ -315,7 +320,7 @@ class Refining {
   /// The overall desirability of values of these responses; 0 where one is not acceptable.
   double worth(const std::vector<int>& outputs, const Eigen::VectorXd& y) const {
     OverallDesirability overall;
-    const std::vector<int>& goals = best_->outcome.goal_response;
+    const std::vector<int> goals = best_->goal_responses();
     bool any = false;
     for (std::size_t o = 0; o < outputs.size(); ++o) {
       const Response& r = study_.responses[std::size_t(outputs[o])];

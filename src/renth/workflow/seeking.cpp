@@ -104,7 +104,8 @@ void add_predictions(const Study& study, const FittedStudy& fitted, double level
 
 void note_what_it_rests_on(const Study& study, const FittedStudy& fitted, SeekOutcome& out) {
   for (std::size_t k = 0; k < study.responses.size(); ++k) {
-    const bool goal = std::count(out.goal_response.begin(), out.goal_response.end(), static_cast<int>(k)) > 0;
+    const bool goal = std::any_of(out.goals.begin(), out.goals.end(),
+                                  [k](const Goal& g) { return g.response == static_cast<int>(k); });
     if ((goal || study.responses[k].accept.any()) && fitted.has(static_cast<int>(k)))
       fitted.note_verdicts(static_cast<int>(k), out.notes);
   }
@@ -147,7 +148,7 @@ class Seeking {
 
   SeekOutcome outcome() {
     out_.result = seek(problem(), options_, seed_);
-    for (const Goal& g : problem().goals) out_.goal_response.push_back(g.response);
+    out_.goals = problem().goals;
     note_what_it_rests_on(study_, fitted_, out_);
     look_for_region();
     risk_.tell(out_, request_.allow_failing);

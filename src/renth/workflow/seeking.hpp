@@ -10,11 +10,19 @@
 
 namespace renth {
 
+/// One round of seek, confirm, fit again: goals by response.
+struct SeekRound {
+  int round = 0;
+  std::int64_t run = 0;
+  Eigen::VectorXd point;
+  std::map<std::string, double> predicted, computed;  ///< computed: empty until it is
+};
+
 /// What was found for one set of goals.
 struct SeekOutcome {
   std::string scenario;  ///< empty: none
   SeekResult result;
-  std::vector<int> goal_response;                   ///< response of each goal
+  std::vector<Goal> goals;
   Predictions predicted;                            ///< a row a proposal
   std::vector<std::map<std::string, bool>> within;  ///< a proposal: response within its hard limits
   /// A proposal: the probability that a run there is within its hard limits, of responses that have some.
@@ -27,8 +35,10 @@ struct SeekOutcome {
   std::vector<Conflict> conflicts;  ///< if nothing is feasible
   Predictions singly;               ///< a row a goal: what it alone would reach (SeekResult::singly)
   std::vector<FrontPoint> front;
-  Predictions front_predicted;  ///< a row a point of the front
-  double level = 0.95;          ///< of the intervals
+  std::vector<SeekRound> history;  ///< of seek_and_refine()
+  std::string verdict;             ///< of that, in words; empty: it was not asked for
+  Predictions front_predicted;     ///< a row a point of the front
+  double level = 0.95;             ///< of the intervals
   Notes notes;
 };
 
