@@ -123,6 +123,12 @@ std::vector<Climber> population(const Landscape& landscape, const std::vector<Cl
   return out;
 }
 
+Eigen::MatrixXd with_holds(const Landscape& landscape, Eigen::MatrixXd points) {
+  for (Index i = 0; i < points.rows(); ++i)
+    points.row(i) = landscape.held(points.row(i).transpose()).transpose();
+  return points;
+}
+
 std::vector<Maximum> maxima(std::vector<Climber> ends) {
   std::stable_sort(ends.begin(), ends.end(), better);
   std::vector<Maximum> out;
@@ -161,9 +167,13 @@ std::vector<Maximum> maximise(const Space& space, const Aims& aims, const Maximi
     if (int(all.size()) > options.most_starts) all.resize(std::size_t(options.most_starts));
     return maxima(std::move(all));
   }
-  std::vector<Climber> candidates = sampled(landscape, first_points(landscape, options.samples, seed));
-  const std::vector<Climber> evolved = evolve(landscape, population(landscape, candidates), seed);
-  candidates.insert(candidates.end(), evolved.begin(), evolved.end());
+  std::vector<Climber> candidates =
+      sampled(landscape, options.from.rows() > 0 ? with_holds(landscape, options.from)
+                                                 : first_points(landscape, options.samples, seed));
+  if (options.from.rows() == 0) {
+    const std::vector<Climber> evolved = evolve(landscape, population(landscape, candidates), seed);
+    candidates.insert(candidates.end(), evolved.begin(), evolved.end());
+  }
   std::stable_sort(candidates.begin(), candidates.end(), better);
 
   Starts starts(landscape, candidates);

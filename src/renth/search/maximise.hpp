@@ -14,13 +14,15 @@ namespace renth {
 using Aims = std::function<Eigen::MatrixXd(Points)>;
 
 struct MaximiseOptions {
-  int samples = 4096;  ///< points looked at first; all settings, if there are no more than that
+  int samples = 2048;  ///< points looked at first; all settings, if there are no more than that
   /// Local searches that are made at a time, from the best points that are not close to one another; as long
   /// as one finds something better, as many again.
-  int starts = 8;
+  int starts = 6;
   int most_starts = 48;
   /// Values that stay as they are: one entry a parameter, or empty.
   std::vector<std::optional<double>> hold;
+  /// Points to start from (n × d) in place of a sample and evolution, as of an earlier search; no rows: none.
+  Eigen::MatrixXd from = {};
   bool settable = true;  ///< obey steps and sizes; false: any value of the span (not for levels and choices)
 };
 

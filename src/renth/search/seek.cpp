@@ -8,6 +8,7 @@
 #include <renth/search/scoring.hpp>
 #include <renth/search/seek.hpp>
 #include <renth/space/features.hpp>
+#include <renth/space/region.hpp>
 
 namespace renth {
 
@@ -67,10 +68,21 @@ Limit away_from(const Space& space, const Proposal& p, double apart) {
           }};
 }
 
+/// Where the searches ended, and an even sample of the region.
+Eigen::MatrixXd kept_ends(const Space& space, const std::vector<Eigen::VectorXd>& ends, Seed seed) {
+  constexpr Eigen::Index sample = 512;
+  const Eigen::MatrixXd region = sample_region(space, sample, Values::settable, seed, "ends");
+  Eigen::MatrixXd out(region.rows() + Eigen::Index(ends.size()), space.size());
+  out.topRows(region.rows()) = region;
+  for (std::size_t i = 0; i < ends.size(); ++i)
+    out.row(region.rows() + Eigen::Index(i)) = ends[i].transpose();
+  return out;
+}
+
 /// One search a proposal, each kept away from those before; idle parameters stay at nominal.
 void add_proposals(const SeekProblem& problem, const Aims& aims, const SeekOptions& options,
                    std::vector<bool> held, const std::vector<Eigen::Index>& idle, Seed seed,
-                   SeekResult& out) {
+                   std::vector<Eigen::VectorXd>& all_ends, SeekResult& out) {
   MaximiseOptions search = options.search;
   search.hold.resize(std::size_t(problem.space.size()));
   for (const Eigen::Index j : idle) {
@@ -86,6 +98,7 @@ void add_proposals(const SeekProblem& problem, const Aims& aims, const SeekOptio
       if (k == 0) throw;
       break;  // nothing is left so far away
     }
+    for (const Maximum& m : ends) all_ends.push_back(m.point);
     Proposal p = proposal_at(problem, out.desirabilities, held, idle, search, ends.front().point);
     // Behind one that is feasible and wanted, one that is not has no place.
     if (k > 0 &&
@@ -93,13 +106,21 @@ void add_proposals(const SeekProblem& problem, const Aims& aims, const SeekOptio
       break;
     out.feasible = out.feasible || p.feasible;
     space = space.with({away_from(problem.space, p, options.apart)});
+    // Alternatives start from where all searches so far ended.
+    if (search.from.rows() == 0) search.from = kept_ends(problem.space, all_ends, seed);
     out.proposals.push_back(std::move(p));
   }
 }
 
 /// Each of several goals alone, everything else kept.
-void add_singles(const SeekProblem& problem, const MaximiseOptions& search, Seed seed, SeekResult& out) {
+/// \param ranges  of each goal's response over the region.
+void add_singles(const SeekProblem& problem, const MaximiseOptions& search,
+                 const std::vector<Extremes>& ranges, Seed seed, std::vector<Eigen::VectorXd>& ends,
+                 SeekResult& out) {
   if (problem.goals.size() < 2) return;
+  const bool free = problem.constraints.empty() && std::none_of(search.hold.begin(), search.hold.end(),
+                                                                [](const auto& h) { return h.has_value(); });
+  std::vector<std::vector<Maximum>> found(problem.goals.size());
   out.singly.resize(problem.goals.size());
   parallel_for(std::int64_t(problem.goals.size()), [&](std::int64_t g) {
     SeekProblem alone = problem;
@@ -107,38 +128,66 @@ void add_singles(const SeekProblem& problem, const MaximiseOptions& search, Seed
     const std::vector<Desirability> desirability = {out.desirabilities[std::size_t(g)]};
     Single& single = out.singly[std::size_t(g)];
     single.goal = int(g);
-    single.point = maximise(problem.space, aims_of(alone, desirability), search, seed).front().point;
+    const Goal::Aim aim = alone.goals[0].aim;
+    if (free && aim != Goal::Aim::target) {  // that is an end of the range
+      const Extremes& range = ranges[std::size_t(g)];
+      single.point = aim == Goal::Aim::maximise ? range.largest.point : range.smallest.point;
+    } else {
+      found[std::size_t(g)] = maximise(problem.space, aims_of(alone, desirability), search, seed);
+      single.point = found[std::size_t(g)].front().point;
+    }
     single.responses = problem.responses(single.point.transpose()).row(0).transpose();
   });
+  for (const auto& of_goal : found)
+    for (const Maximum& m : of_goal) ends.push_back(m.point);
 }
 
 }  // namespace
 
-SeekResult seek(const SeekProblem& problem, const SeekOptions& options, Seed seed) {
+SeekResult seek(const SeekProblem& problem, const SeekOptions& asked, Seed seed) {
   SeekResult out;
-  MaximiseOptions whole = options.search;
-  whole.hold.clear();  // desirabilities belong to the region, not to what is held today
-  out.desirabilities.resize(problem.goals.size());
-  parallel_for(std::int64_t(problem.goals.size()), [&](std::int64_t g) {
-    const Goal& goal = problem.goals[std::size_t(g)];
-    const Extremes range = extremes(problem.space, problem.responses, goal.response, whole, seed);
-    Desirability& d = out.desirabilities[std::size_t(g)];
-    d = desirability_between(goal, range.smallest.value, range.largest.value);
-    d.range = range.largest.value - range.smallest.value;
-  });
+  SeekOptions options = asked;
+  std::vector<Eigen::VectorXd> ends;
+  if (asked.known) {
+    out.desirabilities = asked.known->desirabilities;
+    out.singly = asked.known->singly;
+    options.search.from = asked.known->ends;
+  } else {
+    MaximiseOptions whole = options.search;
+    whole.hold.clear();  // desirabilities belong to the region, not to what is held today
+    out.desirabilities.resize(problem.goals.size());
+    std::vector<Extremes> ranges(problem.goals.size());
+    parallel_for(std::int64_t(problem.goals.size()), [&](std::int64_t g) {
+      const Goal& goal = problem.goals[std::size_t(g)];
+      Extremes& range = ranges[std::size_t(g)];
+      range = extremes(problem.space, problem.responses, goal.response, whole, seed);
+      Desirability& d = out.desirabilities[std::size_t(g)];
+      d = desirability_between(goal, range.smallest.value, range.largest.value);
+      d.range = range.largest.value - range.smallest.value;
+    });
+    for (const Extremes& range : ranges) {
+      ends.push_back(range.smallest.point);
+      ends.push_back(range.largest.point);
+    }
+    add_singles(problem, options.search, ranges, seed, ends, out);
+  }
   const Aims aims = aims_of(problem, out.desirabilities);
   std::vector<bool> held(std::size_t(problem.space.size()), false);
   for (std::size_t j = 0; j < options.search.hold.size(); ++j) held[j] = options.search.hold[j].has_value();
-  std::vector<Eigen::Index> idle = idle_parameters(problem, out.desirabilities, held, seed);
-  add_proposals(problem, aims, options, held, idle, seed, out);
-  add_singles(problem, options.search, seed, out);
-  if (out.feasible || idle.empty()) return out;
-  // Perhaps something holds only where they are not at nominal.
-  SeekResult elsewhere;
-  elsewhere.desirabilities = out.desirabilities;
-  elsewhere.singly = out.singly;
-  add_proposals(problem, aims, options, held, {}, seed, elsewhere);
-  return elsewhere.feasible ? elsewhere : out;
+  const std::vector<Eigen::Index> idle =
+      asked.known ? asked.known->idle : idle_parameters(problem, out.desirabilities, held, seed);
+  add_proposals(problem, aims, options, held, idle, seed, ends, out);
+  if (!out.feasible && !idle.empty()) {
+    // Perhaps something holds only where they are not at nominal.
+    SeekResult elsewhere;
+    elsewhere.desirabilities = out.desirabilities;
+    elsewhere.singly = out.singly;
+    add_proposals(problem, aims, options, held, {}, seed, ends, elsewhere);
+    if (elsewhere.feasible) out = std::move(elsewhere);
+  }
+  out.idle = idle;
+  out.ends = asked.known ? asked.known->ends : kept_ends(problem.space, ends, seed);
+  return out;
 }
 
 }  // namespace renth

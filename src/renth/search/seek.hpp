@@ -27,12 +27,17 @@ struct SeekProblem {
   std::vector<Constraint> constraints;
 };
 
+struct SeekResult;
+
 struct SeekOptions {
   int proposals = 3;
   /// How far proposals are from one another, in the unit cube (two choices are 1 apart): alternatives
   /// that differ by a hair are none.
   double apart = 0.25;
   MaximiseOptions search;
+  /// What was found before, of the same surrogates, constraints, holds and goals with other weights: what
+  /// weights do not change is taken from it, and the search starts from where it ended. It outlives the call.
+  const SeekResult* known = nullptr;
 };
 
 /// What it would bring if a limit gave way, the rest sought anew: change of a response per unit of the
@@ -65,6 +70,8 @@ struct SeekResult {
   std::vector<Proposal> proposals;           ///< best first; if nothing is feasible, the least violating
   std::vector<Desirability> desirabilities;  ///< one a goal
   std::vector<Single> singly;                ///< of several goals, one each
+  std::vector<Eigen::Index> idle;            ///< parameters that make no difference anywhere
+  Eigen::MatrixXd ends;  ///< of all searches, and some of the region: see SeekOptions::known
 };
 
 /// The settings with the largest overall desirability, the weighted geometric mean of the goals'
