@@ -26,7 +26,8 @@ int main() {
   const ParallelLimit one(1);
   const bench::TestFunction first = bench::otl_circuit();
   const Space space = first.space();
-  const Eigen::MatrixXd points = latin_hypercube(space, {.runs = 200, .criterion = LatinHypercubeOptions::Criterion::none}, 1).points;
+  const Eigen::MatrixXd points =
+      latin_hypercube(space, {.runs = 200, .criterion = LatinHypercubeOptions::Criterion::none}, 1).points;
   Data a = bench::runs_of(first, points), b = a;
   for (Eigen::Index i = 0; i < 200; ++i)
     b.outputs(i, 0) =

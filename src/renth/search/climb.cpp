@@ -187,7 +187,7 @@ void relax_steps(const Landscape& landscape, Climber& best) {
 }
 
 /// Subplex search (T. H. Rowan's, in NLopt), for what has no slopes: the last digits at a kink.
-void search_without_slopes(const Landscape& landscape, Climber& best) {
+void search_without_slopes(const Landscape& landscape, int evaluations, Climber& best) {
   const auto n = unsigned(landscape.continuous().size());
   if (n == 0 || !std::isfinite(best.standing.value)) return;
   struct Call {
@@ -207,7 +207,7 @@ void search_without_slopes(const Landscape& landscape, Climber& best) {
   optimiser.set_lower_bounds(low);
   optimiser.set_upper_bounds(high);
   optimiser.set_initial_step(step);
-  optimiser.set_maxeval(100 * int(n));
+  optimiser.set_maxeval(evaluations * int(n));
   optimiser.set_xtol_rel(1e-9);
   optimiser.set_max_objective(
       [](unsigned size, const double* x, double*, void* data) {
@@ -243,7 +243,14 @@ Climber climb(const Landscape& landscape, Climber best) {
 }
 
 void finish_at_kinks(const Landscape& landscape, Climber& best) {
-  search_without_slopes(landscape, best);
+  // A short look tells whether there is anything to be had.
+  constexpr int few = 25, many = 100;
+  const Standing before = best.standing;
+  search_without_slopes(landscape, few, best);
+  if (best.standing.violation == before.violation &&
+      best.standing.value <= before.value + 1e-9 * std::abs(before.value))
+    return;
+  search_without_slopes(landscape, many, best);
   best = climb(landscape, best);
 }
 
