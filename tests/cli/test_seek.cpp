@@ -54,6 +54,13 @@ TEST_CASE("the region as good as the best, and what the limit that binds would b
   CHECK(contains(table, "As good as the best, to 0.539 kW of y"));
   CHECK(contains(table, "each unit by which \"z <= 3\" gave way would bring y +"));
   CHECK(contains(tool("seek --maximise y --loss much").err, "much is no loss"));
+  // Pictures through the best show it.
+  CHECK(tool("draw slices --response y --proposal 1 -o s.svg").status == 0);
+  CHECK(contains(tool.read("s.svg"), "as good as the best"));
+  CHECK(tool("draw contour --response y --x a --y b --proposal 1 -o c.svg").status == 0);
+  CHECK(contains(tool.read("c.svg"), "as good as the best"));
+  CHECK(tool("draw slices --response y --at a=1 -o s.svg").status == 0);
+  CHECK(!contains(tool.read("s.svg"), "as good as the best"));
 }
 
 TEST_CASE("of the settings as good as the best the cheapest") {
@@ -167,7 +174,7 @@ TEST_CASE("settings are kept by name") {
   std::string text = tool.read("study.toml");
   CHECK(tool("mark third --at c=red").status == 0);
   text.replace(text.find("\"red\", \"green\""), 14, "\"green\", \"blue\"");
-  text.replace(text.find("hold = { c = \"red\" }"), 18, "");
+  text.replace(text.find("hold = { c = \"red\" }"), 20, "");
   tool.write("study.toml", text);
   CHECK(has_note(tool("mark --list --json").json(), "no_longer_fits"));
 }
@@ -189,6 +196,12 @@ TEST_CASE("from nothing to a confirmed best in one command, which goes on where 
   CHECK(again["history"].size() == s["history"].size());
   CHECK(tool("runs --json").json()["runs"].size() == runs);  // the same best was computed already
   CHECK(contains(tool("seek --refine 2 --front").err, "only one best setting"));
+  CHECK(tool("draw history -o h.svg").status == 0);
+  CHECK(contains(tool.read("h.svg"), "<svg"));
+  // Another goal has a history of its own.
+  const Answer other = tool("seek --refine 3 --minimise z --keep 'y >= 5'");
+  CHECK(contains(other.out, "z predicted"));
+  CHECK(!contains(other.out, "y predicted"));
 }
 
 TEST_CASE("a best that does not hold is not called confirmed") {

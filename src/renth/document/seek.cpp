@@ -112,6 +112,7 @@ Json near_best_document(const Study& study, const SeekOutcome& r) {
                        {"share", piece.share},
                        {"point", json_of(Figures{setting("point", study, piece.point)})["point"]}});
   return {{"loss", std::isfinite(n.allowed) ? Json(n.allowed) : Json(nullptr)},
+          {"best", json_of(Figures{setting("point", study, n.best)})["point"]},
           {"share", n.share},
           {"alone", alone},
           {"box", box_document(study, n.box)},

@@ -10,9 +10,10 @@ namespace {
 /// The response over two parameters, the others held: filled, with labelled lines. White where the limits
 /// forbid it, dotted where the runs do not reach. Runs are marked.
 /// \throws Error  a parameter that has no values in between (levels, choices).
-Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index x, Eigen::Index y,
+Gnuplot draw_contour(Session& session, const Response& response, Eigen::Index x, Eigen::Index y,
                      const Eigen::VectorXd& at, const std::function<Eigen::VectorXd(Points)>& mean,
                      const std::function<bool(const Eigen::VectorXd&)>& inside, const Eigen::MatrixXd& runs) {
+  const Study& study = session.study;
   const Space& space = study.space;
   constexpr int columns = 420, rows = 320, coarse_columns = 48, coarse_rows = 36;
   const Field field(space, x, y, at, columns, rows, mean, "draw contour",
@@ -28,12 +29,13 @@ Gnuplot draw_contour(const Study& study, const Response& response, Eigen::Index 
   g.block("outside", outside);
   const double step = round_step((field.high - field.low) / 9);
   const std::string picture = field.add_to(g, step, runs), labels = field.add_line_values(g, step, runs);
+  const std::string frame = frame_near_best(session, g, x, y, at);
   head(
       g, with_unit(response.title(), response.unit),
       fmt::format("held: {}; orange: the setting held; circles: runs, wherever their other parameters were{}",
                   held_values(study, at, {x, y}),
                   std::string(outside.empty() ? "" : "; dots: outside what the runs cover") +
-                      (field.forbidden ? "; white: forbidden by a limit" : "")));
+                      (field.forbidden ? "; white: forbidden by a limit" : "") + frame));
   g.line(field.axes(field.high));
   g.line(
       fmt::format("set cblabel {} offset 1,0\nset colorbox user origin 0.885,0.11 size 0.022,0.75 noborder",
@@ -58,7 +60,7 @@ Gnuplot figure_contour(Session& session, const DrawingOptions& options, Notes& n
     return Eigen::VectorXd(one.predictor().mean_of(one.index, points));
   };
   return draw_contour(
-      study, study.responses[one.index], x, y, setting_held(session, options), mean,
+      session, study.responses[one.index], x, y, setting_held(session, options), mean,
       [&](const Eigen::VectorXd& p) { return one.predictor().inside(p); }, runs);
 }
 

@@ -36,6 +36,8 @@ const std::vector<FigureKind>& figure_kinds() {
       {"front", "the trade-off that seek --front found, what else is reached, runs and confirmed runs",
        figure_front},
       {"parallel", "the same front, a line a setting through all goals and parameters", figure_parallel},
+      {"history", "what seek --refine predicted and what the solver computed, round by round",
+       figure_history},
       {"failures", "failed and done runs over the two parameters that separate them best", figure_failures},
       {"variance", "a plan's prediction variance: contour over two parameters, slices along all",
        figure_variance},

@@ -28,6 +28,7 @@ Gnuplot figure_region_share(Session& session, const DrawingOptions& options, Not
 Gnuplot figure_pairs(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_correlation(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_front(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_history(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_parallel(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_sweep(Session& session, const DrawingOptions& options, Notes& notes);
 

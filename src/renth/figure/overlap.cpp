@@ -250,6 +250,7 @@ Gnuplot figure_overlap(Session& session, const DrawingOptions& options, Notes& n
         return band_of(predictor, study.response(shown[k]->name), points, options.level, true);
       },
       runs_of(session, first), options.level, share);
+  frame_near_best(session, out, x, y, setting_held(session, options));
   if (share == 0)
     add_note(notes, "nothing_feasible",
              "nowhere in this picture do all means lie within the accept limits: hold other values with "

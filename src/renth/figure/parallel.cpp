@@ -5,7 +5,7 @@
 #include <renth/document/text_table.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
-#include <renth/workflow/kept_front.hpp>
+#include <renth/workflow/kept_seek.hpp>
 
 namespace renth {
 namespace {

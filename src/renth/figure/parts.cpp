@@ -8,6 +8,7 @@
 #include <renth/figure/parts.hpp>
 #include <renth/surrogate/polynomial.hpp>
 #include <renth/terms/confounding.hpp>
+#include <renth/workflow/kept_seek.hpp>
 #include <renth/workflow/ranking.hpp>
 
 namespace renth {
@@ -108,6 +109,35 @@ Response one_fitted(Session& session, const DrawingOptions& options, bool curve)
 Terms terms_for(const Study& study, const DrawingOptions& o, const PlanSource& source) {
   const Terms terms = terms_asked(study, o.model, source);
   return terms.empty() ? suggested_terms(study.space, source.points, source.blocks) : terms;
+}
+
+std::string frame_near_best(Session& session, Gnuplot& g, Eigen::Index x, Eigen::Index y,
+                            const Eigen::VectorXd& at) {
+  const Study& study = session.study;
+  const auto near = kept_near_best(session);
+  if (!near) return "";
+  for (Eigen::Index j = 0; j < study.space.size(); ++j) {
+    if (j == x || j == y) continue;
+    const auto range = near->box.find(study.space[j].name);
+    const bool within = range == near->box.end()
+                            ? near->best.at(study.space[j].name) == study.settings(at).at(study.space[j].name)
+                            : at[j] >= range->second.first && at[j] <= range->second.second;
+    if (!within) return "";
+  }
+  const auto across = near->box.find(study.space[x].name), upwards = near->box.find(study.space[y].name);
+  if (across == near->box.end() || upwards == near->box.end()) return "";
+  // Round what can be set, so that a single value has a frame too.
+  const auto ends = [&](Eigen::Index j, std::pair<double, double> range) {
+    const Parameter& p = study.space[j];
+    constexpr double hair = 0.004;  // of the span
+    const double spare = std::max(0.5 * p.step, hair * (p.high - p.low));
+    return std::pair(std::max(p.low, range.first - spare), std::min(p.high, range.second + spare));
+  };
+  const auto [left, right] = ends(x, across->second);
+  const auto [lower, upper] = ends(y, upwards->second);
+  g.line(fmt::format("set object 78 rectangle from {},{} to {},{} front lw 3 fs empty border lc rgb '{}'",
+                     left, lower, right, upper, colour::accent));
+  return "; orange frame: as good as the best";
 }
 
 Eigen::VectorXd setting_held(Session& session, const DrawingOptions& options) {

@@ -62,6 +62,11 @@ Eigen::Index parameter_named(const Study& study, const std::string& name, const 
 std::pair<Eigen::Index, Eigen::Index> two_axes(Session& session, const DrawingOptions& options, int response,
                                                Notes& notes, bool all = false);
 
+/// Frames the part of a picture over two parameters that the last seek found as good as the best, all
+/// together, if the others are held within it. \returns  the words that explain it; empty: nothing was drawn.
+std::string frame_near_best(Session& session, Gnuplot& g, Eigen::Index x, Eigen::Index y,
+                            const Eigen::VectorXd& at);
+
 /// The setting held: `--at`, a proposal, a mark, or the nominal one.
 Eigen::VectorXd setting_held(Session& session, const DrawingOptions& options);
 

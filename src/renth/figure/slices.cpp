@@ -5,6 +5,7 @@
 #include <renth/document/text_table.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
+#include <renth/workflow/kept_seek.hpp>
 
 namespace renth {
 namespace {
@@ -25,8 +26,19 @@ Eigen::MatrixXd slice_points(const Space& space, Eigen::Index j, const Eigen::Ve
   return out;
 }
 
-void slice_panel(Gnuplot& g, const Parameter& p, Eigen::Index j, double at, double centre) {
+/// How far each parameter may move alone and be as good as the best, where the slices go through that.
+using Shades = std::map<std::string, std::pair<double, double>>;
+
+void slice_panel(Gnuplot& g, const Parameter& p, Eigen::Index j, double at, double centre,
+                 const Shades& shades) {
   parameter_axis(g, p);
+  g.line("unset object 77");
+  if (const auto shade = shades.find(p.name); shade != shades.end() && p.is_between())
+    g.line(
+        fmt::format("set object 77 rectangle from first {},graph 0 to first {},graph 1 fc rgb '#dcecd8' fs "
+                    "solid noborder "
+                    "behind",
+                    shade->second.first, shade->second.second));
   g.block(fmt::format("at{}", j), {{at, centre}});
   if (p.is_between()) {
     g.line(
@@ -49,7 +61,7 @@ void slice_panel(Gnuplot& g, const Parameter& p, Eigen::Index j, double at, doub
 /// \param inside  whether a point lies where the runs are; outside the line is dotted.
 Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::VectorXd& at,
                     const BandAt& band, const std::function<bool(const Eigen::VectorXd&)>& inside,
-                    double level) {
+                    double level, const Shades& shades) {
   Gnuplot g;
   const Space& space = study.space;
   double low = INFINITY, high = -INFINITY;
@@ -74,16 +86,16 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
         "no setting along any parameter holds the limits: " + describe(space, at) + " is too far from them",
         "draw slices", "hold the parameters where the limits hold: --at …, or --proposal K");
   const Eigen::VectorXd centre = band(at.transpose()).mean;
-  begin_panels(
-      g, static_cast<int>(space.size()),
-      fmt::format("{}: one parameter at a time", with_unit(response.title(), response.unit)),
-      fmt::format(
-          "through {}; band: {:.0f} % of the mean; orange: this setting; dotted: outside what the runs cover",
-          held_values(study, at, {}), 100 * level));
+  begin_panels(g, static_cast<int>(space.size()),
+               fmt::format("{}: one parameter at a time", with_unit(response.title(), response.unit)),
+               fmt::format("through {}; band: {:.0f} % of the mean; orange: this setting; dotted: outside "
+                           "what the runs cover{}",
+                           held_values(study, at, {}), 100 * level,
+                           shades.empty() ? "" : "; green: as good as the best"));
   g.line(axis_range("y", low, high, 0.04) + fmt::format("\nset ylabel {} offset 1,0", quote(response.unit)));
   for (Eigen::Index j = 0; j < space.size(); ++j) {
     if (j > 0) only_first_labelled(g, int(j), int(space.size()), response.unit);
-    slice_panel(g, space[j], j, at[j], centre[0]);
+    slice_panel(g, space[j], j, at[j], centre[0], shades);
   }
   end_panels(g);
   return g;
@@ -97,9 +109,13 @@ Gnuplot figure_slices(Session& session, const DrawingOptions& options, Notes& no
   const BandAt band = [&](Points points) {
     return band_of(one.predictor(), one.index, points, options.level, false);
   };
+  const Eigen::VectorXd at = setting_held(session, options);
+  Shades shades;
+  if (const auto near = kept_near_best(session); near && near->best == study.settings(at))
+    shades = near->alone;
   return draw_slices(
-      study, study.responses[one.index], setting_held(session, options), band,
-      [&](const Eigen::VectorXd& p) { return one.predictor().inside(p); }, options.level);
+      study, study.responses[one.index], at, band,
+      [&](const Eigen::VectorXd& p) { return one.predictor().inside(p); }, options.level, shades);
 }
 
 }  // namespace renth

@@ -235,6 +235,13 @@ SeekAnswer seek_and_refine(Session& session, const SeekRequest& asked, const See
   if (asked.near_best && holds) answer = seek_settings(session, asked);
   SeekOutcome& out = answer.of.front();
   out.history = seek_history(session, scenario);
+  // Those that were after the same.
+  std::erase_if(out.history, [&](const SeekRound& r) {
+    return r.predicted.size() != out.goals.size() ||
+           std::any_of(out.goals.begin(), out.goals.end(), [&](const Goal& g) {
+             return r.predicted.count(session.study.responses[std::size_t(g.response)].name) == 0;
+           });
+  });
   out.verdict = verdict;
   add_notes(answer.notes, notes);
   if (!holds) add_note(answer.notes, "not_confirmed", verdict);
