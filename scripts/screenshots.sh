@@ -18,7 +18,8 @@ renth -s buoy draw importance --response power,load,mass -o pictures/importance.
 renth -s buoy draw importance-matrix -o pictures/importance-matrix.png
 renth -s buoy draw slices --proposal 1 -o pictures/slices.png
 renth -s buoy draw error-map --response power -o pictures/error-map.png
-renth -s buoy draw learning --response absorbed -o pictures/learning.png
+renth -s buoy seek --front >/dev/null
+renth -s buoy draw front -o pictures/front.png
 renth -s buoy draw curve --proposal 1 -o pictures/curve.png
 renth -s buoy draw contour --x damping --y draft --at plates=4,radius=5 -o pictures/contour.png
 
