@@ -297,8 +297,9 @@ std::string near_best_text(const Study& study, const SeekOutcome& r) {
                        single ? study.responses[std::size_t(r.goals[0].response)].name : "desirability");
   else
     out += fmt::format(" (not significantly worse at {:.0f} %)", 100 * r.level);
-  out += n.share < 1e-4 ? fmt::format(": {:.1e} of the region", n.share)
-                        : fmt::format(": {:.2g} % of the region", 100 * n.share);
+  out += n.share <= 0     ? std::string(": too little of the region to be counted")
+         : n.share < 1e-4 ? fmt::format(": {:.1e} of the region", n.share)
+                          : fmt::format(": {:.2g} % of the region", 100 * n.share);
   out += n.pieces.size() > 1 ? fmt::format(", in {} pieces\n", n.pieces.size()) : ", in one piece\n";
   Rows lines;
   for (Eigen::Index j = 0; j < study.space.size(); ++j) {

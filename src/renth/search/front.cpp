@@ -7,6 +7,7 @@
 #include <renth/numeric/parallel.hpp>
 #include <renth/search/front.hpp>
 #include <renth/search/landscape.hpp>
+#include <renth/search/scoring.hpp>
 #include <renth/search/sorted_population.hpp>
 
 namespace renth {
@@ -59,19 +60,16 @@ class Contest {
                    const Eigen::VectorXd& width) const {
     const Aims aims = [&](Points x) {
       const Eigen::MatrixXd y = problem_.responses(x);
-      Eigen::MatrixXd out(x.rows(), goals() + Index(problem_.constraints.size()));
-      Eigen::VectorXd point, values;
+      const auto constraints = Index(problem_.constraints.size());
+      Eigen::MatrixXd out(x.rows(), goals() + constraints);
       for (Index i = 0; i < x.rows(); ++i) {
-        point = x.row(i);
-        values = y.row(i);
-        const Eigen::VectorXd o = objectives(values);
+        const Eigen::VectorXd o = objectives(y.row(i).transpose());
         out(i, 0) = -o[one] / width[one];
         Index column = 1;
         for (Index g = 0; g < goals(); ++g)
           if (g != one) out(i, column++) = (most[g] - o[g]) / width[g];
-        for (const Constraint& c : problem_.constraints)
-          out(i, column++) = c.margin(point.data(), values.data()) / c.scale;
       }
+      out.rightCols(constraints) = scaled_margins(problem_, x, y);
       return out;
     };
     const Maximum end = climb_from(problem_.space, aims, options_.search, from.point);
@@ -80,16 +78,8 @@ class Contest {
 
  private:
   Eigen::MatrixXd margins(Points x) const {
-    const Eigen::MatrixXd y = problem_.responses(x);
     Eigen::MatrixXd out = Eigen::MatrixXd::Zero(x.rows(), 1 + Index(problem_.constraints.size()));
-    Eigen::VectorXd point, values;
-    for (Index i = 0; i < x.rows(); ++i) {
-      point = x.row(i);
-      values = y.row(i);
-      for (std::size_t k = 0; k < problem_.constraints.size(); ++k)
-        out(i, 1 + Index(k)) =
-            problem_.constraints[k].margin(point.data(), values.data()) / problem_.constraints[k].scale;
-    }
+    if (out.cols() > 1) out.rightCols(out.cols() - 1) = scaled_margins(problem_, x, problem_.responses(x));
     return out;
   }
 
@@ -143,18 +133,13 @@ std::vector<Contender> ends(const Contest& contest, const FrontOptions& options,
     return [&, weight, range](Points x) {
       const Eigen::MatrixXd y = problem.responses(x);
       Eigen::MatrixXd out(x.rows(), 1 + Index(problem.constraints.size()));
-      Eigen::VectorXd point, values;
       for (Index i = 0; i < x.rows(); ++i) {
-        point = x.row(i);
-        values = y.row(i);
-        Eigen::VectorXd o = contest.objectives(values);
+        Eigen::VectorXd o = contest.objectives(y.row(i).transpose());
         if (range) o = range->scaled(o);
         // The worst of them, and a little of all, so that nothing is given away.
         out(i, 0) = range ? -o.cwiseProduct(weight).maxCoeff() - 0.01 * o.dot(weight) : -o.dot(weight);
-        for (std::size_t k = 0; k < problem.constraints.size(); ++k)
-          out(i, 1 + Index(k)) =
-              problem.constraints[k].margin(point.data(), values.data()) / problem.constraints[k].scale;
       }
+      out.rightCols(out.cols() - 1) = scaled_margins(problem, x, y);
       return out;
     };
   };

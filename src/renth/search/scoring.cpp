@@ -111,19 +111,25 @@ Score score(const SeekProblem& problem, const std::vector<Desirability>& desirab
   return s;
 }
 
+Eigen::MatrixXd scaled_margins(const SeekProblem& problem, Points points, const Eigen::MatrixXd& responses) {
+  Eigen::MatrixXd out(points.rows(), Index(problem.constraints.size()));
+  Eigen::VectorXd point, values;
+  for (Index i = 0; i < points.rows() && out.cols() > 0; ++i) {
+    point = points.row(i);
+    values = responses.row(i);
+    for (std::size_t k = 0; k < problem.constraints.size(); ++k)
+      out(i, Index(k)) =
+          problem.constraints[k].margin(point.data(), values.data()) / problem.constraints[k].scale;
+  }
+  return out;
+}
+
 Aims aims_of(const SeekProblem& problem, const std::vector<Desirability>& desirabilities) {
   return [&](Points x) {
     const Eigen::MatrixXd y = problem.responses(x);
     Eigen::MatrixXd out(x.rows(), 1 + Index(problem.constraints.size()));
-    Eigen::VectorXd point, values;
-    for (Index i = 0; i < x.rows(); ++i) {
-      point = x.row(i);
-      values = y.row(i);
-      out(i, 0) = wanted(problem, desirabilities, values);
-      for (std::size_t k = 0; k < problem.constraints.size(); ++k)
-        out(i, 1 + Index(k)) =
-            problem.constraints[k].margin(point.data(), values.data()) / problem.constraints[k].scale;
-    }
+    for (Index i = 0; i < x.rows(); ++i) out(i, 0) = wanted(problem, desirabilities, y.row(i).transpose());
+    out.rightCols(out.cols() - 1) = scaled_margins(problem, x, y);
     return out;
   };
 }

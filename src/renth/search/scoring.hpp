@@ -18,6 +18,9 @@ struct Score {
 Score score(const SeekProblem& problem, const std::vector<Desirability>& desirabilities,
             const Eigen::VectorXd& point, const Eigen::VectorXd& y, int without = -1);
 
+/// Margins of the constraints over their scales (m × c). \param responses  m × r, at the points.
+Eigen::MatrixXd scaled_margins(const SeekProblem& problem, Points points, const Eigen::MatrixXd& responses);
+
 /// What a search is to make large, the overall desirability, below 0 where it is nought, by how far that is
 /// from being wanted; and the margins of the constraints over their scales. \param problem, desirabilities
 /// outlive it.
