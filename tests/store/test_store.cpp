@@ -227,6 +227,7 @@ TEST_CASE("a store that was changed by something else is refused with a sentence
     store.set_aside(1, "power", "odd");
     store.save(surrogate);
     store.save_proposals({{1, {{"radius", 5.0}}}}, nlohmann::json::object());
+    store.save_mark({"good", {{"radius", 5.0}}});
     store.keep({"rank", "", nlohmann::json::object(), 1, 2, "{}", ""});
   };
   const auto read = [&] {
@@ -235,20 +236,21 @@ TEST_CASE("a store that was changed by something else is refused with a sentence
     store.runs();
     store.run(1);
     store.proposals();
+    store.marks();
     store.results();
     store.fit_names();
     store.read_done([](const RunRow&) {}, [] {}, [](auto, auto, auto) {}, [](auto, auto) {});
   };
   make();
   CHECK_NOTHROW(read());
-  for (const char* sql :
-       {"UPDATE run SET status = 17 WHERE id = 2", "UPDATE run SET status = 3 WHERE id = 1",
-        "UPDATE run SET settings = replace(settings, '1', '2') WHERE id = 1",
-        "UPDATE run SET set_aside = 'no' WHERE id = 1", "UPDATE run SET block = 1 WHERE id = 1",
-        "UPDATE output SET value = '[2.6]'", "UPDATE output SET response = 'load'",
-        "UPDATE output SET checksum = NULL", "UPDATE output_set_aside SET response = 'load'",
-        "UPDATE batch SET use = 'check'", "UPDATE proposal SET settings = '{}'",
-        "UPDATE result SET document = '[]'", "UPDATE fit_name SET response = 'load'"}) {
+  for (const char* sql : {"UPDATE run SET status = 17 WHERE id = 2", "UPDATE run SET status = 3 WHERE id = 1",
+                          "UPDATE run SET settings = replace(settings, '1', '2') WHERE id = 1",
+                          "UPDATE run SET set_aside = 'no' WHERE id = 1",
+                          "UPDATE run SET block = 1 WHERE id = 1", "UPDATE output SET value = '[2.6]'",
+                          "UPDATE output SET response = 'load'", "UPDATE output SET checksum = NULL",
+                          "UPDATE output_set_aside SET response = 'load'", "UPDATE batch SET use = 'check'",
+                          "UPDATE proposed SET settings = '{}'", "UPDATE mark SET settings = '{}'",
+                          "UPDATE result SET document = '[]'", "UPDATE fit_name SET response = 'load'"}) {
     CAPTURE(sql);
     make();
     renth::test::damage_store(folder.path, sql);
