@@ -49,6 +49,12 @@ TEST_CASE("the region as good as the best, and what the limit that binds would b
   CHECK(near["alone"]["c"] == json{"green"});
   CHECK(near["box"]["c"] == json{"green"});
   CHECK(near["regions"].size() == 1);
+  CHECK(!has_note(s, "at_the_edge"));
+  CHECK(has_note(tool("seek --minimise z --json").json(), "at_the_edge"));
+  // A target that a whole ridge reaches: flat, and more than one is as good.
+  const json ridge = tool("seek --target y=8 --loss 2 --json").json();
+  CHECK(has_note(ridge, "flat"));
+  CHECK(has_note(ridge, "equally_good"));
   CHECK((near["share"] > 0.005 && near["share"] < 0.1));
   const std::string table = tool("seek --maximise y --loss 5%").out;
   CHECK(contains(table, "As good as the best, to 0.539 kW of y"));
@@ -214,4 +220,29 @@ TEST_CASE("a best that does not hold is not called confirmed") {
   CHECK(a.status == (contains(a.json()["verdict"], "confirmed") ? 0 : 1));
   CHECK(a.json()["history"].size() >= 1);
   if (a.status == 1) CHECK(has_note(a.json(), "not_confirmed"));
+}
+
+TEST_CASE(
+    "the limit of a curve holds at every axis point, and a computed curve is laid over the predicted one") {
+  const Tool tool;
+  std::string study = formula_study;
+  study.insert(study.find("[solver]"),
+               "[[axis]]\nname = \"t\"\npoints = [0, 1, 2]\n[[response]]\nname = \"f\"\nalong = "
+               "\"t\"\naccept = { max = 6 }\n");
+  study += "f = \"a * (1 + t)\"\n";
+  tool.write("study.toml", study);
+  tool("plan latin-hypercube --runs 30");
+  tool("run -q");
+  REQUIRE(tool("fit polynomial --model quadratic --json").status <= 1);
+  const json s = tool("seek --maximise y --json").json();
+  CHECK(s["feasible"] == true);
+  const json& best = s["proposals"][0];
+  CHECK(best["point"]["a"].get<double>() == doctest::Approx(2).epsilon(1e-6));  // 3 a <= 6
+  CHECK(best["limited_by"] == json{"f <= 6 all along t"});
+  CHECK(best["responses"]["f"]["within"] == true);
+  CHECK(contains(tool("draw curve --response f --proposal 1 --computed -o c.svg").err,
+                 "no run has computed f"));
+  REQUIRE(tool("confirm").status == 0);
+  CHECK(tool("draw curve --response f --proposal 1 --computed -o c.svg").status == 0);
+  CHECK(contains(tool.read("c.svg"), "computed here"));
 }

@@ -64,6 +64,8 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
                  "matters most)");
   app.add_option("--y", o->drawing.y, "the same: parameter upwards, or of the lines (default: the second)");
   o->setting.declare(app, "where the others are held");
+  app.add_flag("--computed", o->drawing.computed,
+               "curve: what the solver computed at this setting (renth confirm) laid over what is predicted");
   app.add_option("--target", o->drawing.target, "learning: the Q² that is wanted (default 0.95)")
       ->check(CLI::Range(0.0, 1.0));
   declare_for_plans(app, *o);

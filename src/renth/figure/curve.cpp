@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/base/undefined.hpp>
 #include <renth/document/text_table.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
@@ -17,7 +18,7 @@ struct CurveAt {
   Eigen::VectorXd mean, confidence_low, confidence_high, prediction_low, prediction_high;
   Eigen::VectorXd nearest;
   std::int64_t nearest_run = 0;
-  double nearest_distance = 0;  ///< in the unit cube
+  double nearest_distance = 0;  ///< in the unit cube; 0: it is at the setting itself
   bool inside = true;
 };
 
@@ -61,8 +62,10 @@ Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::Ve
       {"a run", 5, 1.5, colour_of_run}, {"mean", 5, 1.5, colour::band}, {"predicted", 7, 1, colour::main}};
   const bool near = c.nearest.size() > 0;
   if (near)
-    key.push_back({fmt::format("run {}, the nearest ({:.2g} away)", c.nearest_run, c.nearest_distance), 6,
-                   1.2, colour::accent});
+    key.push_back({c.nearest_distance > 0
+                       ? fmt::format("run {}, the nearest ({:.2g} away)", c.nearest_run, c.nearest_distance)
+                       : fmt::format("run {}, computed here", c.nearest_run),
+                   6, 1.2, colour::accent});
   key_above(g, key);
   g.line(fmt::format(
       "plot $band using 1:5:6 with filledcurves fc rgb '{}', $band using 1:3:4 with filledcurves fc rgb "
@@ -88,6 +91,27 @@ Gnuplot draw_curve(const Study& study, const Response& response, const Eigen::Ve
   return g;
 }
 
+/// The run at the setting itself. \throws Error  there is none that gave the curve.
+void lay_over(Session& session, const Response& response, const Eigen::VectorXd& at, CurveAt& curve) {
+  const Study& study = session.study;
+  const Settings settings = study.settings(at);
+  for (const Run& run : session.store.runs()) {
+    const auto output = run.responses.find(response.name);
+    if (run.status != RunStatus::done || run.settings != settings || output == run.responses.end()) continue;
+    // As the study's axis is today.
+    const std::vector<double>& axis = study.axis_of(response)->points;
+    curve.nearest = Eigen::VectorXd::Constant(Eigen::Index(axis.size()), undefined);
+    for (std::size_t k = 0; k < axis.size(); ++k)
+      for (std::size_t i = 0; i < output->second.axis.size() && i < output->second.values.size(); ++i)
+        if (output->second.axis[i] == axis[k]) curve.nearest[Eigen::Index(k)] = output->second.values[i];
+    curve.nearest_run = run.id;
+    curve.nearest_distance = 0;
+    if (run.use == "confirm") return;  // the one that was made for this, if there are several
+  }
+  if (curve.nearest.size() == 0)
+    throw Error("no run has computed " + response.name + " at this setting", "--computed", "renth confirm");
+}
+
 }  // namespace
 
 Gnuplot figure_curve(Session& session, const DrawingOptions& options, Notes& notes) {
@@ -105,7 +129,9 @@ Gnuplot figure_curve(Session& session, const DrawingOptions& options, Notes& not
   curve.inside = session.coverage().inside(at);
   // The runs that it was fitted to, whatever came later.
   const RunData data = fitted_data(session, response, stored);
-  if (data.data.size() > 0) {
+  if (options.computed) {
+    lay_over(session, response, at, curve);
+  } else if (data.data.size() > 0) {
     Eigen::Index nearest = 0;
     const Eigen::MatrixXd runs = features(study.space, data.data.inputs);
     curve.nearest_distance = std::sqrt(

@@ -20,7 +20,8 @@ struct DrawingOptions {
   std::filesystem::path file;
   std::optional<Seed> seed;
   double level = 0.95;
-  double target = 0.95;  ///< Q² of learning
+  double target = 0.95;   ///< Q² of learning
+  bool computed = false;  ///< curve: the run at the setting itself in place of the nearest
   // Of figures of plans:
   std::string batch;                 ///< as find_plan
   std::vector<std::string> against;  ///< region-share: plans overlaid; residuals: a parameter

@@ -160,9 +160,9 @@ void read_responses(const toml::table& root, Study& study, std::set<std::string>
       if (r.axis < 0)
         table.problem("along", fmt::format("unknown axis {}", *along),
                       "add [[axis]] or name one that exists");
-      if (r.goal || r.accept.min || r.accept.max)
-        table.problem("", fmt::format("{} is a curve and cannot have a goal or accept limits itself", r.name),
-                      "give them to a response derived from it, such as derive = \"max(" + r.name + ")\"");
+      if (r.goal)
+        table.problem("", fmt::format("{} is a curve and cannot have a goal itself", r.name),
+                      "give it to a response derived from it, such as derive = \"max(" + r.name + ")\"");
     }
     if (table.find("derive")) {
       derived.emplace_back(study.responses.size(), &t);

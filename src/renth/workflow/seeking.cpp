@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/base/names.hpp>
 #include <renth/base/undefined.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/numeric/parallel.hpp>
@@ -69,6 +70,14 @@ double chance_within(const Accept& accept, double mean, double low, double high)
   return std::max(0.0, (accept.max ? below(*accept.max) : 1) - (accept.min ? below(*accept.min) : 0));
 }
 
+/// A best that lies on a limit may miss it by a rounding.
+bool holds_to_rounding(const Accept& accept, double value) {
+  constexpr double hair = 1e-9;
+  const auto spare = [&](double limit) { return hair * std::max(std::abs(limit), std::abs(value)); };
+  return !(accept.min && value < *accept.min - spare(*accept.min)) &&
+         !(accept.max && value > *accept.max + spare(*accept.max));
+}
+
 /// What the surrogates say of the proposals.
 void add_predictions(const Study& study, const FittedStudy& fitted, double level, SeekOutcome& out) {
   std::vector<Eigen::VectorXd> points;
@@ -90,7 +99,7 @@ void add_predictions(const Study& study, const FittedStudy& fitted, double level
       double chance = 1;
       for (Eigen::Index q = 0; p && q < p->mean.cols(); ++q) {
         const auto row = Eigen::Index(i);
-        holds = holds && r.accept.holds(p->mean(row, q));
+        holds = holds && holds_to_rounding(r.accept, p->mean(row, q));
         chance = std::min(chance, chance_within(r.accept, p->mean(row, q), p->prediction_low(row, q),
                                                 p->prediction_high(row, q)));
       }
@@ -120,6 +129,34 @@ MeanVariance mean_variance(const Predictor& predictor) {
     const Predictions p = predictor.predict(points, 0.95, {{response}, false});
     return Eigen::VectorXd(p.responses.front().sd.col(0).array().square());
   };
+}
+
+/// What the analyst should know of the best before believing it.
+void note_what_is_special(const Study& study, SeekOutcome& out) {
+  if (!out.result.feasible || out.goals.empty()) return;
+  const Proposal& best = out.result.proposals.front();
+  std::vector<std::string> ends;
+  for (const Parameter& p : study.space.parameters())
+    for (const char* end : {"low", "high"})
+      if (std::count(best.limited_by.begin(), best.limited_by.end(),
+                     fmt::format("{} at the {} end of its span", p.name, end)) > 0)
+        ends.push_back(fmt::format("the {} end of {}", end, p.name));
+  if (!ends.empty())
+    add_note(out.notes, "at_the_edge",
+             fmt::format("{}the best lies at {}: widen {} if you can, since the true best may lie beyond",
+                         out.scenario.empty() ? "" : out.scenario + ": ", listed(ends),
+                         ends.size() == 1 ? "it" : "them"));
+  constexpr double flat = 0.2, alike = 0.005;
+  if (out.near_best && out.near_best->share > flat)
+    add_note(out.notes, "flat",
+             fmt::format("the optimum is flat: {:.0f} % of the region is as good as the best",
+                         100 * out.near_best->share));
+  for (std::size_t i = 1; i < out.result.proposals.size(); ++i)
+    if (best.desirability > 0 && out.result.proposals[i].desirability >= (1 - alike) * best.desirability)
+      add_note(out.notes, "equally_good",
+               fmt::format("proposal {} is as good as the first to half a per cent, and lies elsewhere: "
+                           "other reasons may decide",
+                           i + 1));
 }
 
 /// One scenario while it is sought.
@@ -161,6 +198,7 @@ class Seeking {
           fitted_.predictor().predict(stacked(points, study_.space.size()), request_.level, {{}, false});
     }
     if (request_.front) add_front();
+    note_what_is_special(study_, out_);
     return std::move(out_);
   }
 
