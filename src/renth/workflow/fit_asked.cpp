@@ -139,17 +139,27 @@ json options_to_keep(const FittingOptions& options, Seed seed) {
           {"basis", options.basis}};
 }
 
+FittingOptions options_of(const StoredSurrogate& stored) {
+  const json made = json::parse(stored.options);
+  FittingOptions out;
+  out.kind = made.value("kind", "");
+  out.terms = made.value("terms", "");
+  out.take_confirm = made.value("take_confirm", false);
+  out.weights = made.value("weights", "");
+  out.kernel = made.value("kernel", "");
+  out.trend = made.value("trend", "");
+  out.nugget = made.value("nugget", "");
+  out.criterion = made.value("criterion", "");
+  out.prior = made.value("prior", true);
+  out.basis = made.value("basis", "");
+  return out;
+}
+
 FitRequest request_of(const StoredSurrogate& stored) {
   const json made = json::parse(stored.options);
-  FittingOptions options;
-  options.kernel = made.value("kernel", "");
-  options.trend = made.value("trend", "");
-  options.nugget = made.value("nugget", "");
-  options.criterion = made.value("criterion", "");
-  options.prior = made.value("prior", true);
-  options.basis = made.value("basis", "");
+  const FittingOptions options = options_of(stored);
   FitRequest out;
-  out.terms = made.value("terms", "");
+  out.terms = options.terms;
   out.transform.lambda = made.value("transform", 1.0);
   read_metamodel_options(options, out);
   return out;

@@ -58,6 +58,8 @@ Transform transform_asked(const Space& space, const Data& data, const FittingOpt
 
 /// The options as they are kept with a surrogate, so that it can be fitted again on other runs.
 nlohmann::json options_to_keep(const FittingOptions& options, Seed seed);
+/// The options that were asked for, as they were kept.
+FittingOptions options_of(const StoredSurrogate& stored);
 /// What was asked of the fit of a stored surrogate.
 FitRequest request_of(const StoredSurrogate& stored);
 

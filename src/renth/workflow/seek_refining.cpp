@@ -36,21 +36,32 @@ class Ground {
     } else if (!run_planned(notes)) {
       return false;
     }
-    return fit(notes);
+    fit(false, notes);
+    return true;
   }
 
-  /// Fits what does not match its runs, with the confirming ones. \returns  true; there is something to ask.
-  bool fit(Notes& notes) {
-    FittingOptions fitting;
-    fitting.take_confirm = true;
-    const FitResult fitted = fit_responses(session_, fitting);
-    for (const Note& n : fitted.notes)
-      if (n.code == "not_fitted") add_note(notes, n.code, n.text);
+  /// Fits each response as it was asked to be, else by what predicts best, with the confirming runs.
+  /// \param all  else only those that have no surrogate, or one that no longer matches its runs.
+  void fit(bool all, Notes& notes) {
     std::string verdicts;
-    for (const ModelResult& m : fitted.models)
-      verdicts += fmt::format("{}{} {}", verdicts.empty() ? "" : ", ", m.response, name(m.judgement.verdict));
-    options_.report("fitted: " + verdicts);
-    return true;
+    for (const Response& r : session_.study.responses) {
+      if (r.derive) continue;
+      Notes changed;
+      const auto stored = current_surrogate(session_, r, changed);
+      if (stored && changed.empty() && !all) continue;
+      FittingOptions fitting = stored ? options_of(*stored) : FittingOptions();
+      fitting.take_confirm = true;
+      fitting.responses = {r.name};
+      try {
+        const FitResult fitted = fit_responses(session_, fitting);
+        for (const ModelResult& m : fitted.models)
+          verdicts +=
+              fmt::format("{}{} {}", verdicts.empty() ? "" : ", ", m.response, name(m.judgement.verdict));
+      } catch (const Error& error) {
+        add_note(notes, "not_fitted", fmt::format("{} was not fitted: {}", r.name, error.problem()));
+      }
+    }
+    if (!verdicts.empty()) options_.report("fitted: " + verdicts);
   }
 
   bool is_manual() const { return session_.study.solver.kind == SolverSpec::Kind::manual; }
@@ -103,7 +114,8 @@ Settings as_computed(Session& session, const Eigen::VectorXd& point) {
   return study.settings(point);
 }
 
-/// Goals that miss: outside their interval, or by more per cent than is wanted.
+/// Goals that miss: outside their interval, or by more per cent than is wanted; and limits that the solver
+/// breaks.
 std::vector<std::string> misses(const ConfirmResult::OfProposal& of, const std::vector<Goal>& goals,
                                 const Study& study, double within_percent) {
   std::vector<std::string> out;
@@ -115,6 +127,14 @@ std::vector<std::string> misses(const ConfirmResult::OfProposal& of, const std::
         out.push_back(
             fmt::format("{} {:.4g} predicted, {:.4g} computed", r.response, r.predicted, *r.computed));
     }
+  for (const auto& r : of.responses) {
+    const Response& response = study.responses[std::size_t(study.response(r.response))];
+    // The best lies on a limit as often as not: what is nearer to it than is wanted of the goals is on it.
+    const double spare = r.computed ? std::abs(*r.computed) * within_percent / 100 : 0;
+    if (r.computed && ((response.accept.min && *r.computed < *response.accept.min - spare) ||
+                       (response.accept.max && *r.computed > *response.accept.max + spare)))
+      out.push_back(fmt::format("{} {:.4g} computed is beyond its limit", r.response, *r.computed));
+  }
   return out;
 }
 
@@ -229,7 +249,7 @@ SeekAnswer seek_and_refine(Session& session, const SeekRequest& asked, const See
           of.run, fmt::format("{}", fmt::join(wrong, "; ")));
       break;
     }
-    ground.fit(notes);
+    ground.fit(true, notes);
   }
   // The last word: with the region as good, of the surrogates as they are now.
   if (asked.near_best && holds) answer = seek_settings(session, asked);
