@@ -51,15 +51,15 @@ renth -s refined refine --until absorbed=0.9 --budget 12 --batch-size 6 >refine.
 Xvfb :87 -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!
 sleep 1
-shot() {  # name, command
-  DISPLAY=:87 xterm -geometry 140x46+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg white -fg '#22303c' +sb \
-    -e sh -c "cd $scratch/buoy && $2; sleep 6" &
-  sleep 4
+shot() {  # name, command, seconds that it may take
+  DISPLAY=:87 xterm -geometry 140x41+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg white -fg '#22303c' +sb \
+    -e sh -c "cd $scratch/buoy && $2; sleep $((${3:-4} + 2))" &
+  sleep "${3:-4}"
   DISPLAY=:87 import -window root pictures/$1.png
   wait $! || true
 }
 shot terminal "echo '\$ renth trust --response power'; renth trust --response power; echo '\$ renth confirm'; renth confirm; echo '\$ renth refine --until absorbed=0.9 --budget 12 --batch-size 6'; cat ../refine.txt"
-shot seek "echo '\$ renth seek --scenario sheltered --proposals 2'; renth seek --scenario sheltered --proposals 2"
+shot seek "echo '\$ renth seek --scenario sheltered --proposals 2'; renth seek --scenario sheltered --proposals 2" 12
 shot model "echo '\$ renth export model -o ../buoy.json'; renth export model -o ../buoy.json; echo '\$ renth predict --from-model ../buoy.json --at radius=6,damping=200'; renth predict --from-model ../buoy.json --at radius=6,damping=200; echo '\$ renth log'; renth log | head -16"
 shot assess "echo '\$ renth assess --against bb.json'; renth -s ../tank assess --against ../bb.json"
 shot running "cd ../hard; echo '\$ renth run --dry-run --retry-failed'; renth run --dry-run --retry-failed | head -16; echo '\$ renth runs --failures'; renth runs --failures"
