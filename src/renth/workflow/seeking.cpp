@@ -138,8 +138,8 @@ void note_what_is_special(const Study& study, SeekOutcome& out) {
   std::vector<std::string> ends;
   for (const Parameter& p : study.space.parameters())
     for (const char* end : {"low", "high"})
-      if (std::count(best.limited_by.begin(), best.limited_by.end(),
-                     fmt::format("{} at the {} end of its span", p.name, end)) > 0)
+      if (p.is_between() && std::count(best.limited_by.begin(), best.limited_by.end(),
+                                       fmt::format("{} at the {} end of its span", p.name, end)) > 0)
         ends.push_back(fmt::format("the {} end of {}", end, p.name));
   if (!ends.empty())
     add_note(out.notes, "at_the_edge",
