@@ -55,10 +55,9 @@ Rows parameter_rows(const Study& study) {
 }
 
 std::string aim_text(const Response& x) {
-  const char* const aims[] = {"maximise", "minimise", "target"};
-  return !x.goal ? ""
-                 : std::string(aims[static_cast<int>(*x.goal)]) +
-                       (x.goal == Goal::Aim::target ? " " + pretty(x.target) : "");
+  return !x.goal
+             ? ""
+             : std::string(aim_words(*x.goal)) + (x.goal == Goal::Aim::target ? " " + pretty(x.target) : "");
 }
 
 Rows response_rows(const Study& study) {

@@ -12,11 +12,11 @@ namespace renth {
 /// A panel a goal: what was predicted of the best setting of each round, and what the solver then computed.
 Gnuplot figure_history(Session& session, const DrawingOptions&, Notes&) {
   const Study& study = session.study;
-  const std::vector<KeptRound> rounds = kept_history(session);
+  const std::vector<SeekRound> rounds = kept_history(session);
   if (rounds.empty())
     throw Error("the last seek was not followed up", "draw history", "renth seek --refine 5");
   std::vector<std::string> goals;
-  for (const KeptRound& r : rounds)
+  for (const SeekRound& r : rounds)
     for (const auto& [response, value] : r.predicted)
       if (std::find(goals.begin(), goals.end(), response) == goals.end()) goals.push_back(response);
   Gnuplot g;

@@ -10,7 +10,6 @@ using Json = nlohmann::ordered_json;
 constexpr EnumWords<Parameter::Kind, 3> kind_words{"sort of parameter", {"continuous", "levels", "choice"}};
 constexpr EnumWords<Scatter::Shape, 5> shape_words{"shape of scatter",
                                                    {"none", "normal", "uniform", "triangular", "lognormal"}};
-constexpr EnumWords<Goal::Aim, 3> aim_words{"aim", {"maximise", "minimise", "target"}};
 
 Json value_to_json(const Value& value) {
   return std::visit([](const auto& v) { return Json(v); }, value);

@@ -1,6 +1,7 @@
 // What is wanted of one response.
 #pragma once
 #include <limits>
+#include <renth/base/words.hpp>
 
 namespace renth {
 
@@ -14,5 +15,7 @@ struct Goal {
   double accept_min = -std::numeric_limits<double>::infinity();
   double accept_max = std::numeric_limits<double>::infinity();
 };
+
+inline constexpr EnumWords<Goal::Aim, 3> aim_words{"aim", {"maximise", "minimise", "target"}};
 
 }  // namespace renth

@@ -50,14 +50,14 @@ std::optional<KeptNearBest> kept_near_best(Session& session) {
   }
 }
 
-std::vector<KeptRound> kept_history(Session& session) {
-  std::vector<KeptRound> out;
+std::vector<SeekRound> kept_history(Session& session) {
+  std::vector<SeekRound> out;
   const Kept kept = last_seek(session);
   if (!kept.document.is_object() || !kept.document.contains("history") ||
       !kept.document["history"].is_array())
     return out;
   for (const nlohmann::json& round : kept.document["history"])
-    out.push_back({round.value("round", 0), round.value("run", std::int64_t(0)),
+    out.push_back({round.value("round", 0), round.value("run", std::int64_t(0)), Eigen::VectorXd(),
                    numbers_of(round["predicted"]), numbers_of(round["computed"])});
   return out;
 }
@@ -74,10 +74,7 @@ KeptFront kept_front(Session& session) {
         Goal g;
         g.response = study.response(goal.at("response").get<std::string>());
         if (g.response < 0) throw Error("gone", "", "");
-        const std::string aim = goal.at("aim");
-        g.aim = aim == "maximise"   ? Goal::Aim::maximise
-                : aim == "minimise" ? Goal::Aim::minimise
-                                    : Goal::Aim::target;
+        g.aim = aim_words.value(goal.at("aim").get<std::string>(), "seek");
         g.target = goal.value("target", 0.0);
         out.goals.push_back(g);
       }

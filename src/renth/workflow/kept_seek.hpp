@@ -2,7 +2,7 @@
 #pragma once
 #include <map>
 #include <optional>
-#include <renth/store/session.hpp>
+#include <renth/workflow/seeking.hpp>
 #include <string>
 #include <vector>
 
@@ -25,13 +25,8 @@ struct KeptNearBest {
 /// Nothing if the last seek found none, or something has changed since.
 std::optional<KeptNearBest> kept_near_best(Session& session);
 
-/// The rounds of the last seek --refine; empty: it was none.
-struct KeptRound {
-  int round = 0;
-  std::int64_t run = 0;
-  std::map<std::string, double> predicted, computed;
-};
-std::vector<KeptRound> kept_history(Session& session);
+/// The rounds of the last seek --refine, without their settings; empty: it was none.
+std::vector<SeekRound> kept_history(Session& session);
 
 /// \throws Error  the last seek found no front, or one that no longer fits the study.
 KeptFront kept_front(Session& session);

@@ -23,11 +23,6 @@ using Index = Eigen::Index;
 struct Best {
   SeekOutcome outcome;
   double error_percent = NAN;
-  std::vector<int> goal_responses() const {
-    std::vector<int> out;
-    for (const Goal& g : outcome.goals) out.push_back(g.response);
-    return out;
-  }
 };
 
 Best find_best(Session& session, const std::optional<Seed>& seed) {
@@ -308,10 +303,9 @@ class Refining {
   /// All scalar responses that have a goal or accept limits.
   std::vector<int> judged_responses(const FittedStudy& fitted) const {
     std::vector<int> out;
-    const std::vector<int> goals = best_->goal_responses();
     for (int k = 0; k < int(study_.responses.size()); ++k) {
       const Response& r = study_.responses[std::size_t(k)];
-      const bool goal = std::count(goals.begin(), goals.end(), k) > 0;
+      const bool goal = best_->outcome.is_goal(k);
       if ((goal || r.accept.any()) && !r.is_curve() && fitted.has(k)) out.push_back(k);
     }
     return out;
@@ -320,14 +314,14 @@ class Refining {
   /// The overall desirability of values of these responses; 0 where one is not acceptable.
   double worth(const std::vector<int>& outputs, const Eigen::VectorXd& y) const {
     OverallDesirability overall;
-    const std::vector<int> goals = best_->goal_responses();
+    const std::vector<Goal>& goals = best_->outcome.goals;
     bool any = false;
     for (std::size_t o = 0; o < outputs.size(); ++o) {
       const Response& r = study_.responses[std::size_t(outputs[o])];
       const double value = y[Index(o)];
       if (!std::isfinite(value) || !r.accept.holds(value)) return 0;
       for (std::size_t g = 0; g < goals.size(); ++g) {
-        if (goals[g] != outputs[o]) continue;
+        if (goals[g].response != outputs[o]) continue;
         overall.add(best_->outcome.result.desirabilities[g](value), r.weight);
         any = true;
       }

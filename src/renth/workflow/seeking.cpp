@@ -113,8 +113,7 @@ void add_predictions(const Study& study, const FittedStudy& fitted, double level
 
 void note_what_it_rests_on(const Study& study, const FittedStudy& fitted, SeekOutcome& out) {
   for (std::size_t k = 0; k < study.responses.size(); ++k) {
-    const bool goal = std::any_of(out.goals.begin(), out.goals.end(),
-                                  [k](const Goal& g) { return g.response == static_cast<int>(k); });
+    const bool goal = out.is_goal(static_cast<int>(k));
     if ((goal || study.responses[k].accept.any()) && fitted.has(static_cast<int>(k)))
       fitted.note_verdicts(static_cast<int>(k), out.notes);
   }

@@ -1,5 +1,6 @@
 // Searching the surrogates of a study.
 #pragma once
+#include <algorithm>
 #include <map>
 #include <optional>
 #include <renth/numeric/random.hpp>
@@ -23,6 +24,9 @@ struct SeekOutcome {
   std::string scenario;  ///< empty: none
   SeekResult result;
   std::vector<Goal> goals;
+  bool is_goal(int response) const {
+    return std::any_of(goals.begin(), goals.end(), [&](const Goal& g) { return g.response == response; });
+  }
   Predictions predicted;                            ///< a row a proposal
   std::vector<std::map<std::string, bool>> within;  ///< a proposal: response within its hard limits
   /// A proposal: the probability that a run there is within its hard limits, of responses that have some.
