@@ -74,36 +74,52 @@ Eigen::MatrixXd Predictor::mean_of(int response, Points points, int fold) const 
   return values.response(response);
 }
 
-Eigen::MatrixXd Predictor::means_of_block(Points points, const std::vector<Expression>& conditions) const {
+Eigen::MatrixXd Predictor::means_of_block(Points points, const std::vector<Expression>& conditions,
+                                          const std::vector<int>& wanted) const {
   const std::vector<Response>& all = problem().responses;
   const std::size_t count = all.size(), first = problem().first_response();
-  // Curves only where something is worked out from them.
-  const auto used = [&](std::size_t k) {
-    bool any = !all[k].is_curve();
-    for (std::size_t j = 0; j < count; ++j)
-      any = any || (all[j].derive && ready_[j] && all[j].derive->uses(first + k));
-    for (const Expression& condition : conditions) any = any || condition.uses(first + k);
-    return any;
+  std::vector<int> shown;  // of the scalar ones
+  for (int k = 0; k < int(count); ++k)
+    if (!all[std::size_t(k)].is_curve() &&
+        (wanted.empty() || std::count(wanted.begin(), wanted.end(), k) > 0))
+      shown.push_back(k);
+  // What they and the conditions are worked out from; curves only where something is.
+  std::vector<char> used(count, false);
+  const auto use = [&](int k) {
+    if (!ready_[std::size_t(k)]) return;
+    used[std::size_t(k)] = true;
+    for (const int s : sources_of(problem(), k)) used[std::size_t(s)] = true;
   };
+  for (const int k : shown) use(k);
+  for (const Expression& condition : conditions)
+    for (int k = 0; k < int(count); ++k)
+      if (condition.uses(first + std::size_t(k))) use(k);
+  std::vector<int> derived;
   BoundValues values(problem(), points);
-  for (std::size_t k = 0; k < count; ++k)
-    if (model_->parts[k] && used(k)) values.set(int(k), model_->parts[k]->surrogate->predict(points).mean);
-  values.derive();
+  for (std::size_t k = 0; k < count; ++k) {
+    if (!used[k]) continue;
+    if (model_->parts[k])
+      values.set(int(k), model_->parts[k]->surrogate->predict(points).mean);
+    else
+      derived.push_back(int(k));
+  }
+  if (!derived.empty()) values.derive(derived);
   Eigen::MatrixXd out =
       Eigen::MatrixXd::Constant(points.rows(), Eigen::Index(count + conditions.size()), undefined);
-  for (std::size_t k = 0; k < count; ++k)
-    if (!all[k].is_curve()) out.col(Eigen::Index(k)) = values.response(int(k));
+  for (const int k : shown)
+    if (used[std::size_t(k)]) out.col(k) = values.response(k);
   for (std::size_t c = 0; c < conditions.size(); ++c)
     out.col(Eigen::Index(count + c)) = values.values(conditions[c]);
   return out;
 }
 
-Eigen::MatrixXd Predictor::means(Points points, const std::vector<Expression>& conditions) const {
+Eigen::MatrixXd Predictor::means(Points points, const std::vector<Expression>& conditions,
+                                 const std::vector<int>& wanted) const {
   check_points(problem().space, points);
-  if (points.rows() <= block_rows) return means_of_block(points, conditions);
+  if (points.rows() <= block_rows) return means_of_block(points, conditions, wanted);
   Eigen::MatrixXd out(points.rows(), Eigen::Index(problem().responses.size() + conditions.size()));
   in_blocks(points.rows(), loop_, [&](Eigen::Index at, Eigen::Index rows, std::size_t) {
-    out.middleRows(at, rows) = means_of_block(points.middleRows(at, rows), conditions);
+    out.middleRows(at, rows) = means_of_block(points.middleRows(at, rows), conditions, wanted);
   });
   return out;
 }
@@ -209,7 +225,7 @@ ResponsePrediction Predictor::derived(int response, Points points, const std::ve
 Predictions Predictor::predict_block(Points points, double level, const PredictionsAsked& asked) const {
   Predictions out;
   out.points = points;
-  out.inside = model_->coverage.inside_each(points);
+  if (asked.inside) out.inside = model_->coverage.inside_each(points);
   const auto wanted = [&](int k) {
     const std::vector<int>& named = asked.responses;
     return has(k) && (named.empty() || std::find(named.begin(), named.end(), k) != named.end());

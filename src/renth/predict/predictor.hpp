@@ -30,6 +30,7 @@ struct Predictions {
 struct PredictionsAsked {
   std::vector<int> responses;  ///< empty: all that the model has
   bool calibrated = true;
+  bool inside = true;  ///< whether points lie where the runs are, which costs a search among these
 };
 
 /// Asks a model. Re-entrant; points are cut into blocks of fixed size, as many at a time as the loop does, so
@@ -49,7 +50,9 @@ class Predictor {
 
   /// Means of all scalar responses, in their order, then the margins that conditions on parameters, responses
   /// and curves have by the means (m × (r + c)); NaN for curves, what the model lacks and what is undefined.
-  Eigen::MatrixXd means(Points points, const std::vector<Expression>& conditions = {}) const;
+  /// \param wanted  numbers of the responses that are asked for, the others may be NaN; empty: all.
+  Eigen::MatrixXd means(Points points, const std::vector<Expression>& conditions = {},
+                        const std::vector<int>& wanted = {}) const;
 
   /// Mean of one response (m × q), by the whole model or by the one without a fold.
   Eigen::MatrixXd mean_of(int response, Points points, int fold = -1) const;
@@ -74,7 +77,8 @@ class Predictor {
   ResponsePrediction fitted(int response, Points points, const Base& base, double level,
                             bool calibrated) const;
   ResponsePrediction derived(int response, Points points, const std::vector<Base>& base, double level) const;
-  Eigen::MatrixXd means_of_block(Points points, const std::vector<Expression>& conditions) const;
+  Eigen::MatrixXd means_of_block(Points points, const std::vector<Expression>& conditions,
+                                 const std::vector<int>& wanted) const;
   std::shared_ptr<const Model> model_;
   Loop loop_;
   std::vector<bool> ready_;

@@ -96,6 +96,7 @@ class Builder {
       : study_(study), predictor_(fitted.predictor()), out_(out), notes_(notes) {}
 
   void add(const ResponseLimit& limit) { limits_.push_back(limit); }
+  void need(int response) { needed_.push_back(response); }
 
   /// A condition on whatever has a surrogate, by the means.
   void add_condition(const std::string& text, const std::string& shown) {
@@ -148,14 +149,17 @@ class Builder {
     }
     const double level = 2 * probability - 1;
     out_.columns = first + 2 * bounded.size();
-    out_.problem.responses = [this_predictor = &predictor_, &conditions = out_.conditions, bounded, level,
-                              columns = Eigen::Index(out_.columns)](Points x) {
-      Eigen::MatrixXd y = this_predictor->means(x, conditions);
+    // What nobody asks for costs as much as what is sought.
+    std::vector<int> asked = needed_;
+    for (const ResponseLimit& limit : limits_) asked.push_back(limit.response);
+    out_.problem.responses = [asked, this_predictor = &predictor_, &conditions = out_.conditions, bounded,
+                              level, columns = Eigen::Index(out_.columns)](Points x) {
+      Eigen::MatrixXd y = this_predictor->means(x, conditions, asked);
       if (bounded.empty()) return y;
       Eigen::Index at = y.cols();
       y.conservativeResize(Eigen::NoChange, columns);
       for (const int k : bounded) {
-        const Predictions p = this_predictor->predict(x, level, {{k}, false});
+        const Predictions p = this_predictor->predict(x, level, {{k}, false, false});
         y.col(at++) = p.responses.front().prediction_low.col(0);
         y.col(at++) = p.responses.front().prediction_high.col(0);
       }
@@ -169,6 +173,7 @@ class Builder {
   SoughtProblem& out_;
   Notes& notes_;
   std::vector<ResponseLimit> limits_;
+  std::vector<int> needed_;
 };
 
 }  // namespace
@@ -231,6 +236,9 @@ std::unique_ptr<SoughtProblem> sought_problem(const Study& study, const Wanted& 
       throw Error(study.responses[std::size_t(g.response)].name + " has no surrogate that matches the study",
                   "seek", "renth fit");
   Builder builder(study, fitted, *out, notes);
+  for (const Goal& g : want.goals) builder.need(g.response);
+  for (const int k : want.besides) builder.need(k);
+  if (want.goals.empty() && want.besides.empty()) builder.need(0);  // none would be all
   builder.add_accept_limits();
   for (const std::string& text : want.keep) {
     const std::optional<ResponseLimit> plain = probability > 0 ? plain_limit(study, text) : std::nullopt;

@@ -10,6 +10,7 @@ struct Wanted {
   std::vector<Goal> goals;
   std::vector<std::string> keep;
   Settings hold;
+  std::vector<int> besides;  ///< responses that are looked at besides goals and limits
 };
 
 /// \param scenario  empty: none. \throws Error  unknown names; a weight without a goal.
@@ -18,7 +19,8 @@ Wanted wanted(const Study& study, const SeekRequest& request, const std::string&
 /// What stays as it is, one entry a parameter; empty: nothing.
 std::vector<std::optional<double>> held(const Study& study, const Settings& hold);
 
-/// Its responses are those of the study, then the margins of conditions, then what its limits need besides.
+/// Its responses are those of the study, NaN where nobody asks for them, then the margins of conditions, then
+/// what its limits need besides.
 struct SoughtProblem {
   SeekProblem problem;
   std::vector<Expression> conditions;

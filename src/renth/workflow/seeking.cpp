@@ -88,7 +88,7 @@ void add_predictions(const Study& study, const FittedStudy& fitted, double level
     if (n.code != "weak" && n.code != "unfit") add_note(out.notes, n.code, n.text);
   out.predicted = std::move(predicted.predictions);
   constexpr double one_deviation = 0.682689492137086;
-  const Predictions spread = fitted.predictor().predict(all, one_deviation, {{}, false});
+  const Predictions spread = fitted.predictor().predict(all, one_deviation, {{}, false, false});
   for (std::size_t i = 0; i < points.size(); ++i) {
     std::map<std::string, bool> within;
     std::map<std::string, double> probability;
@@ -125,7 +125,7 @@ void note_what_it_rests_on(const Study& study, const FittedStudy& fitted, SeekOu
 
 MeanVariance mean_variance(const Predictor& predictor) {
   return [&predictor](Points points, int response) {
-    const Predictions p = predictor.predict(points, 0.95, {{response}, false});
+    const Predictions p = predictor.predict(points, 0.95, {{response}, false, false});
     return Eigen::VectorXd(p.responses.front().sd.col(0).array().square());
   };
 }
@@ -170,7 +170,9 @@ class Seeking {
         seed_(request.seed.value_or(study.seed)) {
     out_.scenario = scenario;
     out_.level = request.level;
-    const Wanted want = wanted(study, request, scenario);
+    Wanted want = wanted(study, request, scenario);
+    for (const std::string& then : {request.then_maximise, request.then_minimise})
+      if (const int k = study.response(then); k >= 0) want.besides.push_back(k);
     if (want.goals.empty() && want.keep.empty())
       throw Error("there is nothing to aim at", "seek",
                   "give a response a goal in study.toml, or type --maximise R, --minimise R, --target R=V or "
@@ -188,13 +190,14 @@ class Seeking {
     note_what_it_rests_on(study_, fitted_, out_);
     look_for_region();
     risk_.tell(out_, request_.allow_failing);
+    fill_responses();
     add_predictions(study_, fitted_, request_.level, out_);
     if (!out_.result.feasible) out_.conflicts = conflicts(problem(), options_.search, seed_);
     if (!out_.result.singly.empty()) {
       std::vector<Eigen::VectorXd> points;
       for (const Single& s : out_.result.singly) points.push_back(s.point);
-      out_.singly =
-          fitted_.predictor().predict(stacked(points, study_.space.size()), request_.level, {{}, false});
+      out_.singly = fitted_.predictor().predict(stacked(points, study_.space.size()), request_.level,
+                                                {{}, false, false});
     }
     if (request_.front) add_front();
     note_what_is_special(study_, out_);
@@ -203,6 +206,14 @@ class Seeking {
 
  private:
   SeekProblem& problem() { return sought_->problem; }
+
+  /// Of what was found also the responses that the search did not look at.
+  void fill_responses() {
+    for (Proposal& p : out_.result.proposals) {
+      const Eigen::MatrixXd all = fitted_.predictor().means(p.point.transpose());
+      p.responses.head(all.cols()) = all.row(0).transpose();
+    }
+  }
 
   /// The region as good as the best, and in it what is sought then.
   void look_for_region() {
@@ -276,7 +287,7 @@ class Seeking {
     std::vector<Eigen::VectorXd> points;
     for (const FrontPoint& p : out_.front) points.push_back(p.point);
     out_.front_predicted =
-        fitted_.predictor().predict(stacked(points, study_.space.size()), request_.level, {{}, false});
+        fitted_.predictor().predict(stacked(points, study_.space.size()), request_.level, {{}, false, false});
   }
 
   static constexpr const char* as_good_text = "as good as the best";
