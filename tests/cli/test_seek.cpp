@@ -242,7 +242,35 @@ TEST_CASE(
   CHECK(best["responses"]["f"]["within"] == true);
   CHECK(contains(tool("draw curve --response f --proposal 1 --computed -o c.svg").err,
                  "no run has computed f"));
-  REQUIRE(tool("confirm").status == 0);
+  const auto confirmed = tool("confirm --json");
+  REQUIRE(confirmed.status == 0);
+  const json of = confirmed.json()["proposals"][0]["responses"]["f"];
+  REQUIRE(of["computed"].size() == 3);
+  CHECK(of["computed"][2].get<double>() == doctest::Approx(6));
+  CHECK(of["predicted"][1].get<double>() == doctest::Approx(4));
+  CHECK(contains(tool("confirm").out, "points along t inside"));
   CHECK(tool("draw curve --response f --proposal 1 --computed -o c.svg").status == 0);
   CHECK(contains(tool.read("c.svg"), "computed here"));
+}
+
+TEST_CASE("a curve may have a limit at each of its axis points") {
+  Tool tool;
+  std::string study = formula_study;
+  study.insert(study.find("[solver]"),
+               "[[axis]]\nname = \"t\"\npoints = [0, 1, 2]\n[[response]]\nname = \"f\"\nalong = "
+               "\"t\"\naccept = { max = [5, 3, 100] }\n");
+  study += "f = \"a * (1 + t)\"\n";
+  tool.write("study.toml", study);
+  tool("plan latin-hypercube --runs 30");
+  tool("run -q");
+  REQUIRE(tool("fit polynomial --model quadratic --json").status <= 1);
+  const json best = tool("seek --maximise y --json").json()["proposals"][0];
+  CHECK(best["point"]["a"].get<double>() == doctest::Approx(1.5).epsilon(1e-6));  // 2 a <= 3
+  CHECK(best["limited_by"] == json{"f <= its limits along t"});
+  CHECK(best["responses"]["f"]["within"] == true);
+  CHECK(contains(tool("check").out, "<= 3 … 100 along its axis"));
+  tool.write("study.toml", std::string(study).replace(study.find("[5, 3, 100]"), 11, "[5, 3]"));
+  CHECK(contains(tool("check").err, "2 limits for 3 axis points"));
+  tool.write("study.toml", std::string(study).replace(study.find("along = \"t\"\n"), 12, ""));
+  CHECK(contains(tool("check").err, "a list of limits for a single number"));
 }

@@ -86,6 +86,56 @@ TEST_CASE("the largest box is that of brute force, whatever the shape") {
   }
 }
 
+TEST_CASE("in three parameters share, reach and box are those of a dense grid") {
+  const Margin bulge = each_margin([](const Eigen::VectorXd& x) {
+    return 0.25 - std::pow(x[0] - 0.4, 2) - std::pow(x[1] - 0.5, 2) * (1 + x[0]) - 0.5 * x[2] * x[1];
+  });
+  const Eigen::Vector3d best(0.4, 0.3, 0.1);
+  const NearBest r = near_best(cube(3), bulge, best, {}, 1);
+  constexpr int n = 41;
+  Eigen::MatrixXd x(n * n * n, 3);
+  for (int i = 0; i < n * n * n; ++i)
+    x.row(i) << (i / (n * n) + 0.5) / n, (i / n % n + 0.5) / n, (i % n + 0.5) / n;
+  const Eigen::VectorXd m = bulge(x);
+  CHECK(r.share == doctest::Approx((m.array() >= 0).cast<double>().mean()).epsilon(0.02));
+  for (int k = 0; k < 3; ++k) {
+    Eigen::MatrixXd line = best.transpose().replicate(2001, 1);
+    line.col(k) = Eigen::VectorXd::LinSpaced(2001, 0, 1);
+    const Eigen::VectorXd along = bulge(line);
+    for (Eigen::Index i = 0; i < line.rows(); ++i)
+      if (std::abs(along[i]) > 1e-3)
+        CHECK((along[i] >= 0) ==
+              (line(i, k) >= r.alone[std::size_t(k)].low && line(i, k) <= r.alone[std::size_t(k)].high));
+  }
+  // The largest box of the grid's cells, every one whose middle does not hold left out: summed from the
+  // corner.
+  std::vector<int> bad(std::size_t((n + 1) * (n + 1) * (n + 1)), 0);
+  const auto at = [&](int i, int j, int k) -> int& {
+    return bad[std::size_t((i * (n + 1) + j) * (n + 1) + k)];
+  };
+  for (int i = 0; i < n; ++i)
+    for (int j = 0; j < n; ++j)
+      for (int k = 0; k < n; ++k)
+        at(i + 1, j + 1, k + 1) = at(i, j + 1, k + 1) + at(i + 1, j, k + 1) + at(i + 1, j + 1, k) -
+                                  at(i, j, k + 1) - at(i, j + 1, k) - at(i + 1, j, k) + at(i, j, k) +
+                                  !(m[(i * n + j) * n + k] >= 0);
+  double most = 0;
+  const Eigen::Vector3i cell = (best * n).cast<int>();
+  for (int a = 0; a <= cell[0]; ++a)
+    for (int b = cell[0] + 1; b <= n; ++b)
+      for (int c = 0; c <= cell[1]; ++c)
+        for (int d = cell[1] + 1; d <= n; ++d)
+          for (int e = 0; e <= cell[2]; ++e)
+            for (int f = cell[2] + 1; f <= n; ++f)
+              if (at(b, d, f) - at(a, d, f) - at(b, c, f) - at(b, d, e) + at(a, c, f) + at(a, d, e) +
+                      at(b, c, e) - at(a, c, e) ==
+                  0)
+                most = std::max(most, double(b - a) * (d - c) * (f - e) / (n * n * n));
+  // Cells whose middle holds may stick out by half a cell on each face.
+  CHECK(r.box_volume > 0.9 * most);
+  CHECK(r.box_volume < 1.02 * most);
+}
+
 TEST_CASE("a region in pieces is told apart, the piece with the best first") {
   const Margin two = each_margin([](const Eigen::VectorXd& x) {
     return std::max(0.15 - (x - Eigen::Vector2d(0.2, 0.2)).norm(),

@@ -9,6 +9,19 @@ namespace renth {
 
 namespace {
 
+/// One side of what is accepted: a number, or the span of those along an axis; empty: no limit.
+std::string limit_text(const char* sign, const std::optional<double>& all, const std::vector<double>& along) {
+  if (along.empty()) return all ? sign + pretty(*all) : "";
+  const auto [low, high] = std::minmax_element(along.begin(), along.end());
+  return fmt::format("{}{} … {} along its axis", sign, pretty(*low), pretty(*high));
+}
+
+std::string accepted_text(const Accept& a) {
+  const std::string least = limit_text(">= ", a.min, a.min_along),
+                    most = limit_text("<= ", a.max, a.max_along);
+  return least + (least.empty() || most.empty() ? "" : ", ") + most;
+}
+
 /// What can be set of a number, in words.
 std::string settable_text(const Parameter& p) {
   return p.kind == Parameter::Kind::levels ? fmt::format("levels {}", fmt::join(p.values, ", "))
@@ -71,11 +84,7 @@ Rows response_rows(const Study& study) {
                         x.derive ? x.derive->text()
                         : axis   ? "solver, along " + axis->name
                                  : "solver"),
-                   text("", "goal", aim_text(x)),
-                   text("", "accepted",
-                        fmt::format("{}{}{}", x.accept.min ? ">= " + pretty(*x.accept.min) : "",
-                                    x.accept.min && x.accept.max ? ", " : "",
-                                    x.accept.max ? "<= " + pretty(*x.accept.max) : ""))});
+                   text("", "goal", aim_text(x)), text("", "accepted", accepted_text(x.accept))});
   }
   return out;
 }

@@ -21,6 +21,27 @@ Figures figures(const ConfirmResult::OfResponse& one, double level) {
           number("error_percent", "error", one.error_percent.value_or(NAN), 2, "%"), std::move(within)};
 }
 
+/// "absorbed: 6 of 7 points inside, the worst at period 8 s: …".
+std::string curve_line(const Study& study, const ConfirmResult::OfCurve& curve) {
+  const Response& response = response_of(study, curve.response);
+  const Axis& axis = *study.axis_of(response);
+  int computed = 0, inside = 0;
+  std::size_t worst = 0;
+  double most = -1;
+  for (std::size_t q = 0; q < curve.at.size(); ++q) {
+    const auto& one = curve.at[q];
+    if (!one.computed) continue;
+    ++computed;
+    inside += one.inside.value_or(false) ? 1 : 0;
+    if (const double error = std::abs(one.predicted - *one.computed); error > most) most = error, worst = q;
+  }
+  if (computed == 0) return fmt::format("{}: not computed yet\n", curve.response);
+  return fmt::format(
+      "{}: {} of {} points along {} inside, the worst at {}: {:.4g} predicted, {:.4g} computed\n",
+      with_unit(curve.response, response.unit), inside, computed, axis.name,
+      with_unit(pretty(axis.points[worst]), axis.unit), curve.at[worst].predicted, *curve.at[worst].computed);
+}
+
 }  // namespace
 
 Json to_document(const Study& study, const ConfirmResult& r) {
@@ -28,6 +49,11 @@ Json to_document(const Study& study, const ConfirmResult& r) {
   for (const auto& p : r.proposals) {
     Figures responses;
     for (const auto& one : p.responses) responses.push_back(group(one.response, figures(one, r.level)));
+    for (const auto& curve : p.curves) {
+      Rows along;
+      for (const auto& one : curve.at) along.push_back(figures(one, r.level));
+      responses.push_back(group(curve.response, along_axis(along)));
+    }
     proposals.push_back({whole("rank", "", p.rank),
                          p.scenario.empty() ? nothing("scenario") : text("scenario", "", p.scenario),
                          p.mark.empty() ? nothing("mark") : text("mark", "", p.mark), whole("run", "", p.run),
@@ -50,6 +76,7 @@ std::string to_table(const Study& study, const ConfirmResult& r) {
       lines.push_back({text("", "response", with_unit(one.response, response_of(study, one.response).unit)),
                        group("", figures(one, r.level))});
     out += table_of(lines) + "\n";
+    for (const auto& curve : p.curves) out += curve_line(study, curve);
   }
   out += notes_of(r.notes);
   if (r.missed)

@@ -62,6 +62,18 @@ std::optional<double> optional_from(const Json& json) {
   return json.is_null() ? std::nullopt : std::optional(json.get<double>());
 }
 
+/// A limit is a number, or one an axis point, or null.
+Json limit_to_json(const std::optional<double>& all, const std::vector<double>& along) {
+  return along.empty() ? optional_number(all) : Json(along);
+}
+
+void limit_from(const Json& json, std::optional<double>& all, std::vector<double>& along) {
+  if (json.is_array())
+    along = json.get<std::vector<double>>();
+  else
+    all = optional_from(json);
+}
+
 Json response_to_json(const Problem& problem, const Response& r) {
   const Axis* axis = problem.axis_of(r);
   return {{"response", r.name},
@@ -70,7 +82,9 @@ Json response_to_json(const Problem& problem, const Response& r) {
           {"goal", r.goal ? Json(aim_words(*r.goal)) : Json(nullptr)},
           {"target", r.target},
           {"weight", r.weight},
-          {"accept", {{"min", optional_number(r.accept.min)}, {"max", optional_number(r.accept.max)}}},
+          {"accept",
+           {{"min", limit_to_json(r.accept.min, r.accept.min_along)},
+            {"max", limit_to_json(r.accept.max, r.accept.max_along)}}},
           {"along", axis ? Json(axis->name) : Json(nullptr)},
           {"derive", r.derive ? Json(r.derive->text()) : Json(nullptr)}};
 }
@@ -88,7 +102,8 @@ Response response_from(const Problem& problem, const Json& json) {
   r.goal = aim_from(json.at("goal"), r.name);
   r.target = json.at("target").get<double>();
   r.weight = json.at("weight").get<double>();
-  r.accept = {optional_from(json.at("accept").at("min")), optional_from(json.at("accept").at("max"))};
+  limit_from(json.at("accept").at("min"), r.accept.min, r.accept.min_along);
+  limit_from(json.at("accept").at("max"), r.accept.max, r.accept.max_along);
   if (const Json& along = json.at("along"); !along.is_null()) {
     std::vector<std::string> known;
     for (std::size_t a = 0; a < problem.axes.size(); ++a) {

@@ -25,6 +25,19 @@ void check_axis(const Axis& axis) {
       throw Error("the points do not ascend", axis.name, "give them in order, each once");
 }
 
+/// \param points  of the axis; 0: a single number.
+void check_accept(const Accept& accept, std::size_t points, const std::string& place) {
+  for (const std::vector<double>* limits : {&accept.min_along, &accept.max_along})
+    if (!limits->empty() && limits->size() != points)
+      throw Error(fmt::format("{} limits for {} axis points", limits->size(), points), place,
+                  points == 0 ? "give one number" : "give one number, or one an axis point");
+  for (std::size_t q = 0; q < std::max<std::size_t>(1, points); ++q) {
+    const auto low = accept.least(Eigen::Index(q)), high = accept.most(Eigen::Index(q));
+    if (low && high && !(*low <= *high))
+      throw Error(fmt::format("nothing is between {} and {}", *low, *high), place, "give min ≤ max");
+  }
+}
+
 void check_response(const Problem& problem, const Response& r) {
   if (r.axis < -1 || r.axis >= int(problem.axes.size()))
     throw Error(fmt::format("there is no axis {}", r.axis), r.name,
@@ -32,9 +45,8 @@ void check_response(const Problem& problem, const Response& r) {
   if (!(r.weight > 0) || !std::isfinite(r.weight))
     throw Error(fmt::format("the weight {} is not above 0", r.weight), r.name, "leave the goal out instead");
   if (!std::isfinite(r.target)) throw Error("the target is not finite", r.name, "give a number");
-  if (r.accept.min && r.accept.max && !(*r.accept.min <= *r.accept.max))
-    throw Error(fmt::format("nothing is between {} and {}", *r.accept.min, *r.accept.max), r.name + " accept",
-                "give min ≤ max");
+  check_accept(r.accept, r.axis < 0 ? 0 : problem.axes[std::size_t(r.axis)].points.size(),
+               r.name + " accept");
   if (r.derive && r.is_curve()) throw Error("a derived response is a number", r.name, "leave the axis out");
 }
 

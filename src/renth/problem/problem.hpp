@@ -28,8 +28,22 @@ struct Axis {
 /// Specification limits of a response.
 struct Accept {
   std::optional<double> min, max;
-  bool any() const { return min || max; }
-  bool holds(double value) const { return !(min && value < *min) && !(max && value > *max); }
+  /// Of a curve instead of one number: a limit an axis point.
+  std::vector<double> min_along = {}, max_along = {};
+
+  bool any() const { return min || max || !min_along.empty() || !max_along.empty(); }
+  /// The limits at an axis point; of a single number that is point 0.
+  std::optional<double> least(Eigen::Index at = 0) const { return one(min, min_along, at); }
+  std::optional<double> most(Eigen::Index at = 0) const { return one(max, max_along, at); }
+  bool holds(double value, Eigen::Index at = 0) const {
+    return !(least(at) && value < *least(at)) && !(most(at) && value > *most(at));
+  }
+
+ private:
+  static std::optional<double> one(const std::optional<double>& all, const std::vector<double>& along,
+                                   Eigen::Index at) {
+    return along.empty() ? all : along[std::size_t(at)];
+  }
 };
 
 struct Response {

@@ -127,6 +127,35 @@ void read_goal(const toml::node& node, const std::string& key, std::optional<Goa
          "use maximise, minimise, none or { target = 12.5 }");
 }
 
+/// A number, or a list with one an axis point.
+void read_limit(TableReader& accept, const char* key, std::optional<double>& all,
+                std::vector<double>& along) {
+  const toml::node* node = accept.find(key);
+  if (node && node->is_array())
+    along = accept.numbers(key).value_or(std::vector<double>{});
+  else
+    all = accept.number(key);
+}
+
+/// \param points  of the axis; 0: a single number. A list that does not fit is left out, and said.
+void check_limits(TableReader& table, Accept& accept, std::size_t points) {
+  for (std::vector<double>* limits : {&accept.min_along, &accept.max_along}) {
+    if (limits->empty() || limits->size() == points) continue;
+    if (points == 0)
+      table.problem("accept", "a list of limits for a single number", "give one number");
+    else
+      table.problem("accept", fmt::format("{} limits for {} axis points", limits->size(), points),
+                    "give one number, or one an axis point");
+    limits->clear();
+  }
+  for (std::size_t q = 0; q < std::max<std::size_t>(1, points); ++q) {
+    const auto low = accept.least(Eigen::Index(q)), high = accept.most(Eigen::Index(q));
+    if (!low || !high || *low < *high) continue;
+    table.problem("accept", "min is not below max", "swap them");
+    return;
+  }
+}
+
 void read_responses(const toml::table& root, Study& study, std::set<std::string>& taken, Faults& problems,
                     std::vector<std::pair<std::size_t, const toml::table*>>& derived) {
   each_table(root, "response", problems, [&](const toml::table& t) {
@@ -143,13 +172,10 @@ void read_responses(const toml::table& root, Study& study, std::set<std::string>
     if (const toml::node* node = table.find("accept")) {
       if (const toml::table* limits = node->as_table()) {
         TableReader accept(*limits, table.path("accept"), problems);
-        r.accept.min = accept.number("min");
-        r.accept.max = accept.number("max");
+        read_limit(accept, "min", r.accept.min, r.accept.min_along);
+        read_limit(accept, "max", r.accept.max, r.accept.max_along);
         accept.finish();
-        if (!r.accept.min && !r.accept.max && limits->empty())
-          table.problem("accept", "neither min nor max", "write { min = 40.0 }");
-        if (r.accept.min && r.accept.max && *r.accept.min >= *r.accept.max)
-          table.problem("accept", "min is not below max", "swap them");
+        if (limits->empty()) table.problem("accept", "neither min nor max", "write { min = 40.0 }");
       } else {
         table.problem("accept", "must be a table", "write { min = 40.0 } or { max = … }");
       }
@@ -164,6 +190,7 @@ void read_responses(const toml::table& root, Study& study, std::set<std::string>
         table.problem("", fmt::format("{} is a curve and cannot have a goal itself", r.name),
                       "give it to a response derived from it, such as derive = \"max(" + r.name + ")\"");
     }
+    check_limits(table, r.accept, r.axis < 0 ? 0 : study.axes[std::size_t(r.axis)].points.size());
     if (table.find("derive")) {
       derived.emplace_back(study.responses.size(), &t);
       if (r.axis >= 0) table.problem("derive", "a derived response is a single number", "remove along");

@@ -87,21 +87,31 @@ const Run* run_at(const Study& study, const std::vector<Run>& runs, const Settin
   return out;
 }
 
-ConfirmResult::OfResponse compare(const Study& study, const ResponsePrediction& p, Eigen::Index row,
-                                  const Run* run) {
+ConfirmResult::OfResponse compare(const Response& response, const ResponsePrediction& p, Eigen::Index row,
+                                  Eigen::Index at, std::optional<double> computed) {
   ConfirmResult::OfResponse c;
-  const Response& response = study.responses[std::size_t(p.response)];
   c.response = response.name;
-  c.predicted = p.mean(row, 0);
-  c.low = p.prediction_low(row, 0);
-  c.high = p.prediction_high(row, 0);
-  if (!run || run->status != RunStatus::done) return c;
-  c.computed = computed_value(study, *run, response);
+  c.predicted = p.mean(row, at);
+  c.low = p.prediction_low(row, at);
+  c.high = p.prediction_high(row, at);
+  c.computed = computed;
   if (!c.computed) return c;
   const double y = *c.computed, hair = 1e-9 * std::abs(y);
   if (y != 0) c.error_percent = 100 * (c.predicted - y) / std::abs(y);
   if (std::isfinite(c.low)) c.inside = y >= c.low - hair && y <= c.high + hair;
   return c;
+}
+
+ConfirmResult::OfCurve compare_curve(const Study& study, const Response& response,
+                                     const ResponsePrediction& p, Eigen::Index row, const Run* run) {
+  std::optional<Eigen::VectorXd> computed;
+  if (run) computed = computed_curve(study, *run, response);
+  ConfirmResult::OfCurve out{response.name, {}};
+  for (Eigen::Index q = 0; q < p.mean.cols(); ++q)
+    out.at.push_back(
+        compare(response, p, row, q,
+                computed && std::isfinite((*computed)[q]) ? std::optional((*computed)[q]) : std::nullopt));
+  return out;
 }
 
 }  // namespace
@@ -145,9 +155,16 @@ ConfirmResult confirm_settings(Session& session, const ConfirmRequest& request) 
                      run->id, of.rank, run->id));
     }
     for (const ResponsePrediction& p : predicted.predictions.responses) {
-      // A curve's numbers are compared through what is derived from it.
-      if (study.responses[std::size_t(p.response)].is_curve()) continue;
-      of.responses.push_back(compare(study, p, Eigen::Index(i), run));
+      const Response& response = study.responses[std::size_t(p.response)];
+      const Run* done = run && run->status == RunStatus::done ? run : nullptr;
+      if (response.is_curve()) {
+        // Of many points some lie outside as a rule: that is no miss.
+        of.curves.push_back(compare_curve(study, response, p, Eigen::Index(i), done));
+        continue;
+      }
+      of.responses.push_back(
+          compare(response, p, Eigen::Index(i), 0,
+                  done ? computed_value(study, *done, response) : std::optional<double>()));
       out.missed = out.missed || of.responses.back().inside == false;
     }
     out.proposals.push_back(std::move(of));

@@ -12,6 +12,10 @@ struct ConfirmResult {
     std::optional<double> error_percent;
     std::optional<bool> inside;
   };
+  struct OfCurve {
+    std::string response;
+    std::vector<OfResponse> at;  ///< one an axis point
+  };
   struct OfProposal {
     int rank = 0;
     std::string scenario, mark;  ///< of what, where it was one
@@ -19,9 +23,10 @@ struct ConfirmResult {
     std::string status, message;
     Eigen::VectorXd point;
     std::vector<OfResponse> responses;
+    std::vector<OfCurve> curves;
   };
   std::vector<OfProposal> proposals;
-  bool missed = false;  ///< some computed value lies outside its prediction interval
+  bool missed = false;  ///< some computed value, of no curve, lies outside its prediction interval
   double level = 0.95;  ///< of the intervals
   Notes notes;
 };

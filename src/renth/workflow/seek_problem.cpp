@@ -89,6 +89,16 @@ std::optional<ResponseLimit> plain_limit(const Study& study, const std::string& 
   return ResponseLimit{index, part[2] == "<=", std::strtod(part[3].str().c_str(), nullptr), text};
 }
 
+/// A limit an axis point as one condition.
+std::string limits_along(const Response& r, const Axis& axis, bool is_most) {
+  std::string out;
+  for (std::size_t q = 0; q < axis.points.size(); ++q)
+    out += fmt::format(
+        "{}at({}, {}) {} {}", q == 0 ? "" : " && ", r.name, axis.points[q],
+        is_most ? "<=" : ">=", *(is_most ? r.accept.most(Eigen::Index(q)) : r.accept.least(Eigen::Index(q))));
+  return out;
+}
+
 /// What is added to a problem step by step; the columns of its responses are given out here.
 class Builder {
  public:
@@ -116,6 +126,12 @@ class Builder {
         continue;
       }
       for (const bool is_most : {false, true}) {
+        if (!(is_most ? r.accept.max_along : r.accept.min_along).empty()) {
+          add_condition(limits_along(r, *study_.axis_of(r), is_most),
+                        fmt::format("{} {} its limits along {}", r.name,
+                                    is_most ? "<=" : ">=", study_.axis_of(r)->name));
+          continue;
+        }
         const std::optional<double>& value = is_most ? r.accept.max : r.accept.min;
         if (!value) continue;
         const std::string text = fmt::format("{} {} {}", r.name, is_most ? "<=" : ">=", *value);

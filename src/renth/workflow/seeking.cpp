@@ -62,20 +62,21 @@ struct FailureRisk : LearnedFeasibility {
 
 /// The chance that a run lies within limits, by what its prediction interval of two thirds says of its
 /// spread.
-double chance_within(const Accept& accept, double mean, double low, double high) {
+double chance_within(const Accept& accept, Eigen::Index at, double mean, double low, double high) {
   const auto below = [&](double limit) {
     const double half = limit > mean ? high - mean : mean - low;
     return half > 0 ? normal_cdf((limit - mean) / half) : limit >= mean ? 1.0 : 0.0;
   };
-  return std::max(0.0, (accept.max ? below(*accept.max) : 1) - (accept.min ? below(*accept.min) : 0));
+  return std::max(0.0, (accept.most(at) ? below(*accept.most(at)) : 1) -
+                           (accept.least(at) ? below(*accept.least(at)) : 0));
 }
 
 /// A best that lies on a limit may miss it by a rounding.
-bool holds_to_rounding(const Accept& accept, double value) {
+bool holds_to_rounding(const Accept& accept, Eigen::Index at, double value) {
   constexpr double hair = 1e-9;
   const auto spare = [&](double limit) { return hair * std::max(std::abs(limit), std::abs(value)); };
-  return !(accept.min && value < *accept.min - spare(*accept.min)) &&
-         !(accept.max && value > *accept.max + spare(*accept.max));
+  const auto low = accept.least(at), high = accept.most(at);
+  return !(low && value < *low - spare(*low)) && !(high && value > *high + spare(*high));
 }
 
 /// What the surrogates say of the proposals.
@@ -99,8 +100,8 @@ void add_predictions(const Study& study, const FittedStudy& fitted, double level
       double chance = 1;
       for (Eigen::Index q = 0; p && q < p->mean.cols(); ++q) {
         const auto row = Eigen::Index(i);
-        holds = holds && holds_to_rounding(r.accept, p->mean(row, q));
-        chance = std::min(chance, chance_within(r.accept, p->mean(row, q), p->prediction_low(row, q),
+        holds = holds && holds_to_rounding(r.accept, q, p->mean(row, q));
+        chance = std::min(chance, chance_within(r.accept, q, p->mean(row, q), p->prediction_low(row, q),
                                                 p->prediction_high(row, q)));
       }
       within[r.name] = holds;
