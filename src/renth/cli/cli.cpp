@@ -132,7 +132,9 @@ void log(const Globals& globals, Session& session, int status) {
 
 int status_of(const Notes& notes) {
   for (const Note& n : notes)
-    if (n.code == "unfit" || n.code == "nothing_feasible" || n.code == "not_confirmed") return 1;
+    for (const char* code :
+         {"unfit", "nothing_feasible", "not_confirmed", "nothing_in_specification", "no_window"})
+      if (n.code == code) return 1;
   return 0;
 }
 

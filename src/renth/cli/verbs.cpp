@@ -23,6 +23,8 @@ std::function<int()> declare_extremes(CLI::App&, Globals&);
 std::function<int()> declare_seek(CLI::App&, Globals&);
 std::function<int()> declare_confirm(CLI::App&, Globals&);
 std::function<int()> declare_refine(CLI::App&, Globals&);
+std::function<int()> declare_tolerance(CLI::App&, Globals&);
+std::function<int()> declare_window(CLI::App&, Globals&);
 std::function<int()> declare_draw(CLI::App&, Globals&);
 std::function<int()> declare_export(CLI::App&, Globals&);
 std::function<int()> declare_log(CLI::App&, Globals&);
@@ -51,6 +53,8 @@ const std::vector<Verb>& verbs() {
       {"seek", "search the surrogates for the settings wanted", declare_seek},
       {"confirm", "run the solver at settings found, and compare", declare_confirm},
       {"refine", "plan, run and fit again where it helps most, until it is good enough", declare_refine},
+      {"tolerance", "yield in production, and which parameter costs it", declare_tolerance},
+      {"window", "between which bounds settings may move", declare_window},
       {"draw", "one figure", declare_draw},
       {"export", "the surrogates as a file that answers without the study", declare_export},
       {"log", "the commands of this study with their dates", declare_log},

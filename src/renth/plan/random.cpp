@@ -12,11 +12,6 @@
 namespace renth {
 namespace {
 
-double drawn(const Scatter& scatter, double setting, Stream& stream) {
-  return scatter.shape == Scatter::Shape::none ? setting
-                                               : scatter_quantile(scatter, setting, stream.uniform());
-}
-
 /// Both ends of each span, or all choices.
 std::vector<std::vector<double>> ends_of(const Space& space) {
   std::vector<std::vector<double>> ends;
@@ -110,16 +105,16 @@ Plan corners(const Space& space, int runs, Seed seed, bool random_order) {
 
 Plan scatter_plan(const Space& space, const Eigen::VectorXd& at, int runs, Seed seed) {
   if (runs <= 0) runs = 100;
-  if (std::none_of(space.parameters().begin(), space.parameters().end(),
-                   [](const Parameter& p) { return p.scatter.shape != Scatter::Shape::none; }))
+  const ScatterDraw draw(space);
+  if (draw.dimensions() == 0)
     throw Error("no parameter has scatter", "plan scatter",
                 "say in study.toml how they drift: scatter = { normal = 0.05 }");
   Stream stream(seed, "scatter plan");
-  Eigen::MatrixXd points(runs, space.size());
+  Eigen::MatrixXd points(runs, space.size()), units(1, draw.dimensions());
   std::int64_t broken = 0;
   for (Eigen::Index i = 0; i < runs;) {
-    Eigen::VectorXd point(space.size());
-    for (Eigen::Index j = 0; j < space.size(); ++j) point[j] = drawn(space[j].scatter, at[j], stream);
+    for (Eigen::Index k = 0; k < units.cols(); ++k) units(0, k) = stream.uniform();
+    const Eigen::VectorXd point = draw.around(at.transpose(), units).row(0);
     if (space.allows(point))
       points.row(i++) = point;
     else if (++broken > 1000 + 50LL * runs)

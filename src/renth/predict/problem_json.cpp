@@ -1,6 +1,8 @@
+#include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
 #include <renth/base/words.hpp>
 #include <renth/predict/problem_json.hpp>
+#include <renth/space/scatter.hpp>
 
 namespace renth {
 namespace {
@@ -8,8 +10,8 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 constexpr EnumWords<Parameter::Kind, 3> kind_words{"sort of parameter", {"continuous", "levels", "choice"}};
-constexpr EnumWords<Scatter::Shape, 5> shape_words{"shape of scatter",
-                                                   {"none", "normal", "uniform", "triangular", "lognormal"}};
+constexpr EnumWords<Scatter::Shape, 7> shape_words{
+    "shape of scatter", {"none", "normal", "uniform", "triangular", "lognormal", "measured", "shares"}};
 
 Json value_to_json(const Value& value) {
   return std::visit([](const auto& v) { return Json(v); }, value);
@@ -30,6 +32,8 @@ Json parameter_to_json(const Parameter& p) {
   out["nominal"] = p.nominal;
   out["scatter"] = {
       {"shape", shape_words(p.scatter.shape)}, {"size", p.scatter.size}, {"relative", p.scatter.relative}};
+  if (!p.scatter.values.empty()) out["scatter"]["values"] = p.scatter.values;
+  if (p.scatter.tighten_cost != 1) out["scatter"]["tighten_cost"] = p.scatter.tighten_cost;
   return out;
 }
 
@@ -51,7 +55,9 @@ Parameter parameter_from(const Json& json) {
   p.nominal = json.at("nominal").get<double>();
   const Json& scatter = json.at("scatter");
   p.scatter = {shape_words.value(scatter.at("shape").get<std::string>(), p.name),
-               scatter.at("size").get<double>(), scatter.at("relative").get<bool>()};
+               scatter.at("size").get<double>(), scatter.at("relative").get<bool>(),
+               scatter.value("values", std::vector<double>()), scatter.value("tighten_cost", 1.0)};
+  check_scatter(p, p.name + " scatter");
   return p;
 }
 
@@ -140,7 +146,7 @@ Scenario scenario_from(const Json& json) {
 
 Json problem_to_json(const Problem& problem) {
   Json parameters = Json::array(), fixed = Json::array(), limits = Json::array(), axes = Json::array(),
-       responses = Json::array(), scenarios = Json::array();
+       responses = Json::array(), scenarios = Json::array(), correlations = Json::array();
   for (const Parameter& p : problem.space.parameters()) parameters.push_back(parameter_to_json(p));
   for (const FixedParameter& f : problem.fixed)
     fixed.push_back(
@@ -150,9 +156,13 @@ Json problem_to_json(const Problem& problem) {
     axes.push_back({{"name", a.name}, {"unit", a.unit}, {"points", a.points}});
   for (const Response& r : problem.responses) responses.push_back(response_to_json(problem, r));
   for (const Scenario& s : problem.scenarios) scenarios.push_back(scenario_to_json(s));
-  return {{"name", problem.name}, {"noisy", problem.noisy}, {"parameters", parameters},
-          {"fixed", fixed},       {"order", problem.order}, {"limits", limits},
-          {"axes", axes},         {"responses", responses}, {"scenarios", scenarios}};
+  for (const RankCorrelation& c : problem.space.correlations())
+    correlations.push_back({{"of", {problem.space[c.a].name, problem.space[c.b].name}}, {"rank", c.rank}});
+  return {{"name", problem.name},     {"noisy", problem.noisy},
+          {"parameters", parameters}, {"correlations", correlations},
+          {"fixed", fixed},           {"order", problem.order},
+          {"limits", limits},         {"axes", axes},
+          {"responses", responses},   {"scenarios", scenarios}};
 }
 
 Problem problem_from_json(const Json& json) {
@@ -175,7 +185,20 @@ Problem problem_from_json(const Json& json) {
       out.responses[k].derive = out.derivation(int(k), derive.get<std::string>(), out.responses[k].name);
   std::vector<Limit> limits;
   for (const Json& l : json.at("limits")) limits.push_back(out.limit(l.get<std::string>(), "limits"));
-  out.space = Space(parameters, std::move(limits));
+  std::vector<RankCorrelation> correlations;
+  for (const Json& c : json.value("correlations", Json::array())) {
+    std::vector<Eigen::Index> of;
+    for (const Json& name : c.at("of")) {
+      const auto found = out.space.find(name.get<std::string>());
+      if (!found)
+        throw Error("unknown parameter " + name.get<std::string>(), "correlations", "name one of the model");
+      of.push_back(*found);
+    }
+    if (of.size() != 2) throw Error("a correlation is of two parameters", "correlations", "name two");
+    correlations.push_back({of[0], of[1], c.at("rank").get<double>()});
+  }
+  out.space = Space(parameters, std::move(limits), std::move(correlations));
+  ScatterDraw(out.space);  // throws where they make no sense
   for (const Json& s : json.at("scenarios")) out.scenarios.push_back(scenario_from(s));
   check_problem(out);
   return out;

@@ -52,11 +52,12 @@ Tightened tightened(const SeekProblem& problem, const Binding& binding) {
     if (!(high > low) || !std::isfinite(high - low)) return out;
     out.by = part * (high - low);
     limit.margin = [margin = limit.margin, by = out.by](const double* point) { return margin(point) - by; };
-    out.problem.space = Space(problem.space.parameters(), std::move(limits));
+    out.problem.space = Space(problem.space.parameters(), std::move(limits), problem.space.correlations());
   } else {
     std::vector<Parameter> parameters = problem.space.parameters();
     out.by = shorten(parameters[binding.index], binding.kind == Binding::Kind::high_end);
-    if (out.by > 0) out.problem.space = Space(std::move(parameters), problem.space.limits());
+    if (out.by > 0)
+      out.problem.space = Space(std::move(parameters), problem.space.limits(), problem.space.correlations());
   }
   return out;
 }

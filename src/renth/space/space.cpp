@@ -142,8 +142,9 @@ double Parameter::snap(double value) const {
                            [&](double a, double b) { return std::abs(a - value) < std::abs(b - value); });
 }
 
-Space::Space(std::vector<Parameter> parameters, std::vector<Limit> limits)
-    : parameters_(std::move(parameters)), limits_(std::move(limits)) {
+Space::Space(std::vector<Parameter> parameters, std::vector<Limit> limits,
+             std::vector<RankCorrelation> correlations)
+    : parameters_(std::move(parameters)), limits_(std::move(limits)), correlations_(std::move(correlations)) {
   std::set<std::string> names;
   for (const Parameter& p : parameters_) {
     check(p);
@@ -218,7 +219,7 @@ double Space::margin(const double* point) const {
 Space Space::with(std::vector<Limit> more) const {
   std::vector<Limit> all = limits_;
   std::move(more.begin(), more.end(), std::back_inserter(all));
-  return Space(parameters_, std::move(all));
+  return Space(parameters_, std::move(all), correlations_);
 }
 
 double margin_or_worst(const Limit& limit, const Eigen::VectorXd& point) {

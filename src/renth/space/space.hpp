@@ -14,12 +14,23 @@ using Points = Eigen::Ref<const Eigen::MatrixXd>;
 
 /// How the real value drifts round its setting.
 struct Scatter {
-  enum class Shape { none, normal, uniform, triangular, lognormal };
+  enum class Shape {
+    none,
+    normal,
+    uniform,
+    triangular,
+    lognormal,
+    measured,  ///< deviations from the setting, each as likely as another
+    shares,    ///< of levels or choices: how often each is what is made, whatever was set
+  };
   Shape shape = Shape::none;
   /// Standard deviation (normal), half-width (uniform, triangular) or coefficient of variation
   /// (lognormal), in the parameter's unit, or as a fraction of the setting if `relative`.
   double size = 0;
   bool relative = false;
+  std::vector<double> values = {};  ///< measured: the deviations, ascending; shares: one a level or choice
+  double tighten_cost = 1;          ///< what it costs to halve it, beside that of other parameters
+  bool any() const { return shape != Shape::none; }
 };
 
 /// One thing that varies.
@@ -65,6 +76,12 @@ struct Limit {
   std::function<double(const double* point)> margin;  ///< of d natural values; must be re-entrant
 };
 
+/// The rank correlation (Spearman's) of the drifts of two parameters that scatter.
+struct RankCorrelation {
+  Eigen::Index a = 0, b = 0;
+  double rank = 0;
+};
+
 /// The margin of a limit; −∞, as bad as can be, where it is undefined.
 double margin_or_worst(const Limit& limit, const Eigen::VectorXd& point);
 
@@ -77,12 +94,15 @@ class Space {
   /// than
   ///                two levels or choices, or one of them twice; sizes, levels or a nominal value outside the
   ///                span; a nominal value that is no level or choice; a step below 0.
-  explicit Space(std::vector<Parameter> parameters, std::vector<Limit> limits = {});
+  explicit Space(std::vector<Parameter> parameters, std::vector<Limit> limits = {},
+                 std::vector<RankCorrelation> correlations = {});
 
   Eigen::Index size() const { return static_cast<Eigen::Index>(parameters_.size()); }
   const Parameter& operator[](Eigen::Index i) const { return parameters_[static_cast<std::size_t>(i)]; }
   const std::vector<Parameter>& parameters() const { return parameters_; }
   const std::vector<Limit>& limits() const { return limits_; }
+  /// Of drifts; what they must be to make sense, ScatterDraw says.
+  const std::vector<RankCorrelation>& correlations() const { return correlations_; }
   std::optional<Eigen::Index> find(std::string_view name) const;
 
   /// −1 at the low end of the span, +1 at the high end; a choice's index is left as it is.
@@ -107,6 +127,7 @@ class Space {
  private:
   std::vector<Parameter> parameters_;
   std::vector<Limit> limits_;
+  std::vector<RankCorrelation> correlations_;
 };
 
 /// \throws Error  a number of columns other than that of the parameters; a value that is not finite; one of a

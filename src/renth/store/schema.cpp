@@ -7,7 +7,7 @@
 namespace renth {
 namespace {
 
-constexpr int schema_version = 6;
+constexpr int schema_version = 7;
 const char* const schema = R"(
 CREATE TABLE batch (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, use TEXT NOT NULL, method TEXT NOT NULL,
   options TEXT NOT NULL, seed INTEGER NOT NULL, next INTEGER NOT NULL,
@@ -105,20 +105,21 @@ CREATE TABLE mark (name TEXT PRIMARY KEY, settings TEXT NOT NULL,
   date TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%SZ', 'now')), checksum INTEGER) WITHOUT ROWID;
 )";
 
+constexpr const char* schema_7 = R"(
+CREATE TABLE operating_window (name TEXT PRIMARY KEY, document TEXT NOT NULL,
+  date TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%SZ', 'now')), checksum INTEGER) WITHOUT ROWID;
+)";
+
 struct Sealed {
   const char *table, *values;
 };
-constexpr Sealed sealed_tables[] = {{"batch", RENTH_BATCH_VALUES},
-                                    {"run", RENTH_RUN_VALUES},
-                                    {"output", RENTH_OUTPUT_VALUES},
-                                    {"output_set_aside", RENTH_ASIDE_VALUES},
-                                    {"surrogate", RENTH_SURROGATE_VALUES},
-                                    {"fold_model", RENTH_FOLD_VALUES},
-                                    {"proposed", RENTH_PROPOSAL_VALUES},
-                                    {"worked_out", RENTH_WORKED_VALUES},
-                                    {"result", RENTH_RESULT_VALUES},
-                                    {"fit_name", RENTH_FIT_NAME_VALUES},
-                                    {"mark", RENTH_MARK_VALUES}};
+constexpr Sealed sealed_tables[] = {
+    {"batch", RENTH_BATCH_VALUES},         {"run", RENTH_RUN_VALUES},
+    {"output", RENTH_OUTPUT_VALUES},       {"output_set_aside", RENTH_ASIDE_VALUES},
+    {"surrogate", RENTH_SURROGATE_VALUES}, {"fold_model", RENTH_FOLD_VALUES},
+    {"proposed", RENTH_PROPOSAL_VALUES},   {"worked_out", RENTH_WORKED_VALUES},
+    {"result", RENTH_RESULT_VALUES},       {"fit_name", RENTH_FIT_NAME_VALUES},
+    {"mark", RENTH_MARK_VALUES},           {"operating_window", RENTH_WINDOW_VALUES}};
 
 constexpr const char* sealed_since_4[] = {"batch",     "run",        "output",   "output_set_aside",
                                           "surrogate", "fold_model", "proposal", "worked_out",
@@ -154,6 +155,7 @@ void migrate(Database& db) {
     }
     if (version() < 5) db.execute(schema_5);
     if (version() < 6) db.execute(schema_6);
+    if (version() < 7) db.execute(schema_7);
     if (version() < 4) seal_every_row(db);
     db.execute(fmt::format("PRAGMA user_version = {}", schema_version));
   });

@@ -17,6 +17,7 @@
 #define RENTH_PROPOSAL_VALUES \
   "proposed.seek, proposed.place, proposed.scenario, proposed.rank, proposed.settings"
 #define RENTH_MARK_VALUES "mark.name, mark.settings"
+#define RENTH_WINDOW_VALUES "operating_window.name, operating_window.document"
 #define RENTH_WORKED_VALUES "worked_out.what, worked_out.of, worked_out.state, worked_out.bytes"
 #define RENTH_FIT_NAME_VALUES "fit_name.response, fit_name.name, fit_name.surrogate"
 #define RENTH_RESULT_VALUES \
@@ -32,4 +33,6 @@
 #define RENTH_SOUND_FIT_NAME "renth_sound('the name of a fit', fit_name.checksum, " RENTH_FIT_NAME_VALUES ")"
 #define RENTH_SOUND_PROPOSAL "renth_sound('a proposal', proposed.checksum, " RENTH_PROPOSAL_VALUES ")"
 #define RENTH_SOUND_MARK "renth_sound('a mark', mark.checksum, " RENTH_MARK_VALUES ")"
+#define RENTH_SOUND_WINDOW \
+  "renth_sound('an operating window', operating_window.checksum, " RENTH_WINDOW_VALUES ")"
 #define RENTH_SOUND_RESULT "renth_sound('a result', result.checksum, " RENTH_RESULT_VALUES ")"

@@ -255,6 +255,11 @@ class Store {
   /// \returns  whether there was one.
   bool remove_mark(const std::string& name);
 
+  /// Keeps an operating window; another of this name is replaced.
+  void save_window(const std::string& name, const nlohmann::json& document);
+  /// By name.
+  std::map<std::string, nlohmann::json> windows();
+
  private:
   void put_fit_name(const std::string& response, const std::string& name, std::int64_t surrogate);
   void drop_nameless_folds(const std::string& response);

@@ -55,4 +55,20 @@ bool Store::remove_mark(const std::string& name) {
   return query.step();
 }
 
+void Store::save_window(const std::string& name, const nlohmann::json& document) {
+  db_.prepare(
+         "INSERT OR REPLACE INTO operating_window (name, document, checksum) VALUES (?1, ?2, "
+         "renth_checksum(?1, ?2))")
+      .bind(name)
+      .bind(document.dump())
+      .run();
+}
+
+std::map<std::string, nlohmann::json> Store::windows() {
+  std::map<std::string, nlohmann::json> out;
+  Statement query = db_.prepare("SELECT name, document, " RENTH_SOUND_WINDOW " FROM operating_window");
+  while (query.step()) out[query.text(0)] = nlohmann::json::parse(query.text(1));
+  return out;
+}
+
 }  // namespace renth

@@ -1,6 +1,8 @@
 #include <algorithm>
 #include <renth/base/text.hpp>
+#include <renth/space/scatter.hpp>
 #include <renth/study/toml_reader.hpp>
+#include <renth/table/table_file.hpp>
 
 namespace renth {
 namespace {
@@ -139,40 +141,107 @@ void read_choices(TableReader& table, Parameter& p) {
   }
 }
 
-void read_scatter(TableReader& table, Parameter& p, Faults& problems) {
+/// The numbers of a file with one column, ascending; a header is one that is no number.
+std::vector<double> measured_deviations(TableReader& reader, const std::string& file, Study& study) {
+  std::vector<double> out;
+  try {
+    const TableFile table = read_table((study.folder / file).string());
+    if (table.header.size() != 1) {
+      reader.problem("measured", fmt::format("{} has {} columns", file, table.header.size()),
+                     "leave the one with the deviations");
+      return out;
+    }
+    if (const auto first = cell_number(table.header.front())) out.push_back(*first);
+    for (const TableFile::Row& row : table.rows) {
+      const auto number = cell_number(row.cells.front());
+      if (number && std::isfinite(*number)) {
+        out.push_back(*number);
+        continue;
+      }
+      reader.problem("measured", fmt::format("{}:{}: \"{}\" is no number", file, row.line, row.cells.front()),
+                     "correct or remove the line");
+      return {};
+    }
+  } catch (const Error& e) {
+    reader.problem("measured", e.problem() + " (" + e.place() + ")", e.remedy());
+    return {};
+  }
+  std::sort(out.begin(), out.end());
+  // What is in the file belongs to the study as if it stood in its text.
+  for (const double v : out) study.text_hash = hash64(fmt::format("{}", v), study.text_hash);
+  return out;
+}
+
+/// { steel = 0.9, composite = 0.1 }: one a level or choice; those not named never happen.
+std::vector<double> read_shares(TableReader& reader, const toml::node& node, const Parameter& p) {
+  const toml::table* table = node.as_table();
+  if (!table) {
+    reader.problem("shares", "must be a table", "write shares = { steel = 0.9, composite = 0.1 }");
+    return {};
+  }
+  std::vector<std::string> names = p.choices;
+  for (const double v : p.values) names.push_back(fmt::format("{}", v));
+  std::vector<double> out(names.size(), 0);
+  for (const auto& [key, share] : *table) {
+    const std::string name(key.str());
+    const auto found = std::find(names.begin(), names.end(), name);
+    if (found == names.end())
+      reader.problem("shares", fmt::format("unknown level or choice {}", name), instead_of(name, names));
+    else if (const auto value = share.is_number() ? share.value<double>() : std::nullopt)
+      out[std::size_t(found - names.begin())] = *value;
+    else
+      reader.problem("shares", fmt::format("the share of {} must be a number", name), "write 0.9");
+  }
+  return out;
+}
+
+void read_scatter(TableReader& table, Study& study, Parameter& p, Faults& problems) {
   const toml::node* node = table.find("scatter");
   if (!node) return;
   const toml::table* inner = node->as_table();
   if (!inner) return table.problem("scatter", "must be a table", "write { normal = 0.05 }");
-  if (p.is_choice()) return table.problem("scatter", "belongs to numbers, this is a choice", "remove it");
   TableReader reader(*inner, table.path("scatter"), problems);
   using Shape = Scatter::Shape;
+  const std::size_t before = problems.size();
   int found = 0;
   for (const auto& [word, shape] : {std::pair{"normal", Shape::normal},
                                     {"uniform", Shape::uniform},
                                     {"triangular", Shape::triangular},
-                                    {"lognormal", Shape::lognormal}}) {
+                                    {"lognormal", Shape::lognormal},
+                                    {"measured", Shape::measured},
+                                    {"shares", Shape::shares}}) {
     const toml::node* size = reader.find(word);
     if (!size) continue;
     ++found;
     p.scatter.shape = shape;
-    if (size->is_string()) {
+    if (shape == Shape::measured) {
+      if (const auto file = reader.text(word)) p.scatter.values = measured_deviations(reader, *file, study);
+    } else if (shape == Shape::shares) {
+      p.scatter.values = read_shares(reader, *size, p);
+    } else if (size->is_string()) {
       const auto share = percentage(std::string(size->as_string()->get()));
       if (!share) reader.problem(word, "is not a percentage above 0", "write \"2%\"");
       p.scatter.size = share.value_or(0);
       p.scatter.relative = true;
-      if (p.low <= 0 && p.high >= 0 && shape != Shape::lognormal)
-        reader.problem(word, "is a percentage, and the span contains 0", "give an absolute number");
     } else {
       p.scatter.size = reader.number(word).value_or(0);
-      if (size->is_number() && p.scatter.size <= 0) reader.problem(word, "must be above 0", "give a width");
     }
-    if (shape == Shape::lognormal && p.low <= 0) reader.problem(word, "needs a span above 0", "use normal");
   }
+  p.scatter.tighten_cost = reader.number("tighten_cost").value_or(1);
   if (found != 1)
     reader.problem("", "must name one distribution",
-                   "write { normal = 0.05 } or uniform, triangular, lognormal");
+                   "write { normal = 0.05 } or uniform, triangular, lognormal, measured, shares");
   if (found == 1) reader.finish();
+  if (found != 1 || problems.size() != before) {
+    p.scatter = {};
+    return;
+  }
+  try {
+    check_scatter(p, "");
+  } catch (const Error& e) {
+    table.problem("scatter", e.problem(), e.remedy());
+    p.scatter = {};
+  }
 }
 
 std::optional<Value> value_of(TableReader& table, const std::string& key) {
@@ -210,7 +279,7 @@ void read_parameter(TableReader& table, Study& study, std::vector<Parameter>& va
        {"span", "plus_minus", "nominal", "step", "sizes", "levels", "choices", "fixed", "before"})
     table.find(key);
   if (!fixed)
-    read_scatter(table, p, problems);
+    read_scatter(table, study, p, problems);
   else
     table.find("scatter");
   if (const auto before = value_of(table, "before")) study.before[p.name] = *before;

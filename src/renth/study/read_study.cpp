@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <regex>
 #include <renth/numeric/random.hpp>
+#include <renth/space/scatter.hpp>
 #include <renth/space/shown.hpp>
 #include <renth/study/toml_reader.hpp>
 #include <renth/table/whole_file.hpp>
@@ -217,6 +218,43 @@ void read_limits(const toml::table& root, const Study& study, std::vector<Limit>
   });
 }
 
+/// [[correlation]]: of = [two parameters], rank = 0.6
+std::vector<RankCorrelation> read_correlations(const toml::table& root, const Study& study,
+                                               Faults& problems) {
+  std::vector<RankCorrelation> out;
+  const std::size_t before = problems.size();
+  each_table(root, "correlation", problems, [&](const toml::table& t) {
+    TableReader table(t, "correlation", problems);
+    RankCorrelation c;
+    const auto of = table.texts("of");
+    const auto rank = table.number("rank");
+    table.finish();
+    if (!of || of->size() != 2)
+      return table.problem("of", "must name two parameters", "write of = [\"radius\", \"draft\"]");
+    if (!rank) {
+      if (!table.has("rank")) table.problem("", "a correlation without rank", "write rank = 0.6");
+      return;
+    }
+    for (std::size_t i = 0; i < 2; ++i) {
+      const auto found = study.space.find((*of)[i]);
+      if (!found)
+        return table.problem("of", "unknown parameter " + (*of)[i], instead_of((*of)[i], study.order));
+      (i == 0 ? c.a : c.b) = *found;
+    }
+    c.rank = *rank;
+    try {
+      std::vector<RankCorrelation> all = out;
+      all.push_back(c);
+      ScatterDraw(Space(study.space.parameters(), {}, all));
+      out = std::move(all);
+    } catch (const Error& e) {
+      table.problem("", e.problem() + " (" + e.place() + ")", e.remedy());
+    }
+  });
+  if (problems.size() != before) out.clear();
+  return out;
+}
+
 void read_scenarios(const toml::table& root, Study& study, Faults& problems) {
   std::set<std::string> taken;
   each_table(root, "scenario", problems, [&](const toml::table& t) {
@@ -293,8 +331,8 @@ void read_derived(const Derived& derived, Study& study, Faults& problems) {
 
 void report_unknown_tables(const toml::table& root, Faults& problems) {
   for (const auto& [key, node] : root) {
-    static const std::vector<std::string> known = {"study",    "parameter", "limit", "axis",
-                                                   "response", "scenario",  "solver"};
+    static const std::vector<std::string> known = {"study", "parameter", "limit",    "correlation",
+                                                   "axis",  "response",  "scenario", "solver"};
     const std::string word(key.str());
     if (std::find(known.begin(), known.end(), word) != known.end()) continue;
     report(problems, &node, word, "unknown table or key", instead_of(word, known));
@@ -338,7 +376,7 @@ Study parse_study(std::string_view text, const std::filesystem::path& folder) {
     read_derived(derived, study, problems);
     std::vector<Limit> limits;
     read_limits(root, study, limits, problems);
-    study.space = Space(varying, limits);
+    study.space = Space(varying, limits, read_correlations(root, study, problems));
     read_scenarios(root, study, problems);
     read_solver(root, study, problems);
   }
