@@ -47,6 +47,17 @@ std::pair<std::string, double> parse_pair(const std::string& text, const std::st
   return {one.begin()->first, *value};
 }
 
+std::vector<std::pair<std::string, std::string>> parse_scatters(const std::vector<std::string>& texts) {
+  std::vector<std::pair<std::string, std::string>> out;
+  for (const std::string& text : texts) {
+    const std::size_t equals = text.find('=');
+    if (equals == std::string::npos || equals == 0)
+      throw Error("\"" + text + "\" sets nothing", "--set", "write radius=normal:0.05");
+    out.emplace_back(text.substr(0, equals), text.substr(equals + 1));
+  }
+  return out;
+}
+
 std::pair<int, int> parse_range(const std::string& text) {
   const std::size_t dots = text.find("..");
   const auto number = [&](std::string_view part) {

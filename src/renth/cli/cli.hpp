@@ -94,6 +94,8 @@ void log(const Globals& globals, Session& session, int status = 0);
 Settings parse_settings(const std::string& text, const std::string& option);
 /// "R=V" as a name and a number.
 std::pair<std::string, double> parse_pair(const std::string& text, const std::string& option);
+/// "p=SCATTER" each, as a name and the rest. \throws Error  something else.
+std::vector<std::pair<std::string, std::string>> parse_scatters(const std::vector<std::string>& texts);
 /// "24" or "16..40" of --runs; the second is 0 for one number. \throws Error  something else.
 std::pair<int, int> parse_range(const std::string& text);
 /// Names separated by commas or given several times.

@@ -8,6 +8,7 @@ namespace {
 struct DrawAsked {
   DrawingOptions drawing;
   std::string file, runs;
+  std::vector<std::string> scatter;
   SettingOptions setting;
 };
 
@@ -27,6 +28,16 @@ void declare_for_plans(CLI::App& app, DrawAsked& o) {
   app.add_option("--criterion", o.drawing.criterion, "sweep: D, I, A or G (default D)");
 }
 
+void declare_for_production(CLI::App& app, DrawAsked& o) {
+  app.add_option("--set", o.scatter, "figures of production: p=SCATTER, as renth tolerance");
+  app.add_option("--accept", o.drawing.accept,
+                 "figures of production: \"R<=V\", another limit than the file's");
+  app.add_option(
+         "--within", o.drawing.within,
+         "yield: the yield that is wanted; window, pass-fail: the share in specification (default 0.99)")
+      ->check(CLI::Range(0.01, 1.0));
+}
+
 int draw(DrawAsked& o, const Globals& globals) {
   DrawingOptions& d = o.drawing;
   d.responses = split(d.responses);
@@ -34,6 +45,7 @@ int draw(DrawAsked& o, const Globals& globals) {
   if (!o.runs.empty()) std::tie(d.runs_from, d.runs_to) = parse_range(o.runs);
   d.held = o.setting.asked();
   d.file = o.file;
+  d.set = parse_scatters(o.scatter);
   d.seed = globals.seed;
   d.level = globals.level;
   Session session(globals.study);
@@ -68,6 +80,7 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
                "curve: what the solver computed at this setting (renth confirm) laid over what is predicted");
   app.add_option("--target", o->drawing.target, "learning: the Q² that is wanted (default 0.95)")
       ->check(CLI::Range(0.0, 1.0));
+  declare_for_production(app, *o);
   declare_for_plans(app, *o);
   return [o, &globals] { return draw(*o, globals); };
 }

@@ -10,17 +10,30 @@ struct InitOptions {
   std::string folder, demo, from;
   std::vector<std::string> responses;
   double screen = 0;
+  std::string window;
+  bool near_best = false;
 };
 
 /// A narrowed study of one that exists.
 int narrow(const Globals& globals, const InitOptions& o) {
-  const NarrowedStudy made = screened_study(o.folder, o.from, o.screen);
+  const NarrowedStudy made = o.near_best         ? near_best_study(o.folder, o.from)
+                             : !o.window.empty() ? window_study(o.folder, o.from, o.window)
+                                                 : screened_study(o.folder, o.from, o.screen);
   if (globals.json) {
     print_document(Json{{"folder", o.folder},
                         {"fixed", made.fixed},
+                        {"narrowed", made.narrowed},
                         {"undecided", made.undecided},
                         {"runs", made.runs},
                         {"notes", notes_document(made.notes)}});
+    return status_of(made.notes);
+  }
+  if (!made.narrowed.empty()) {
+    print("Made a study in {} with {} narrowed{}: {} came along as they were made.\n", o.folder,
+          listed(made.narrowed), made.fixed.empty() ? "" : " and " + listed(made.fixed) + " fixed",
+          count_of(made.runs, "run"));
+    print_text(notes_of(made.notes) +
+               next_step("cd " + as_typed({o.folder}) + " && renth check", "then renth plan spread"));
     return status_of(made.notes);
   }
   print("Made a study in {} in which {} {} no more: {} came along, as if made with the fixed value{}.\n",
@@ -50,11 +63,22 @@ std::function<int()> declare_init(CLI::App& app, Globals& globals) {
              "of a study: fix what certainly makes less than this share of the variance of every response")
           ->needs(from)
           ->check(CLI::Range(0.0, 1.0));
+  app.add_option("--window", o->window, "of a study: the spans of a window that renth window --keep-as kept")
+      ->needs(from)
+      ->excludes(screen);
+  app.add_flag("--near-best", o->near_best,
+               "of a study: the box that the last seek found as good as the best")
+      ->needs(from)
+      ->excludes(screen);
   return [o, screen, &globals] {
     const bool study = !o->from.empty() && std::filesystem::is_directory(o->from);
-    if (study && !*screen)
-      throw Error("a study is taken to be narrowed", "--from " + o->from,
-                  "say how: --screen 0.02 fixes what hardly matters");
+    const bool narrower = o->near_best || !o->window.empty();
+    if (narrower && !study)
+      throw Error(o->from + " is no study", "--from " + o->from, "name a study's folder");
+    if (study && !*screen && !narrower)
+      throw Error(
+          "a study is taken to be narrowed", "--from " + o->from,
+          "say how: --screen 0.02 fixes what hardly matters, --window NAME or --near-best takes its spans");
     if (*screen && !study)
       throw Error(o->from + " is a table, whose runs have not been ranked", "--screen",
                   "make the study, fit it, and narrow that");

@@ -64,6 +64,10 @@ std::function<int()> declare_seek(CLI::App& app, Globals& globals) {
   app.add_option("--jobs", o->refine.running.jobs,
                  "of --refine: solvers at once (default: as study.toml says)")
       ->check(CLI::Range(1, most_jobs));
+  app.add_flag(
+      "--robust", r.robust,
+      "the scatter of the settings is part of the goal: with accept limits the yield comes first, else "
+      "each goal is its mean made worse by its spread");
   app.add_flag("--allow-failing", r.allow_failing,
                "propose also where the solver is likely to fail, as learned from the runs that failed");
   app.add_option("--proposals", r.proposals, "how many settings to propose (default 3)")

@@ -35,7 +35,8 @@ std::function<int()> declare_tolerance(CLI::App& app, Globals& globals) {
                                "which tolerances to tighten for this yield, such as 0.99, at least cost "
                                "(tighten_cost of study.toml)")
                     ->check(CLI::Range(0.01, 0.999999));
-  app.add_flag("--centre", r.centre, "look for the setting nearby with the highest yield (levels and choices stay)");
+  app.add_flag("--centre", r.centre,
+               "look for the setting nearby with the highest yield (levels and choices stay)");
   app.add_option("--hold", o->hold, "of --centre: p=v, settings that stay");
   app.add_flag("--mean-only", r.mean_only,
                "of a noisy study: leave out what one run scatters round the mean");
@@ -45,12 +46,7 @@ std::function<int()> declare_tolerance(CLI::App& app, Globals& globals) {
     if (!request.batch.empty() && (request.setting.any() || request.centre || *reach || !o->set.empty()))
       throw Error("real runs were made at one setting with their own scatter", "--batch " + request.batch,
                   "leave the other options out");
-    for (const std::string& text : o->set) {
-      const std::size_t equals = text.find('=');
-      if (equals == std::string::npos || equals == 0)
-        throw Error("\"" + text + "\" sets nothing", "--set", "write radius=normal:0.05");
-      request.set.emplace_back(text.substr(0, equals), text.substr(equals + 1));
-    }
+    request.set = parse_scatters(o->set);
     for (const std::string& h : o->hold)
       for (const auto& [key, value] : parse_settings(h, "--hold")) request.hold[key] = value;
     request.options.method = sampling_words.value(o->method, "--method");

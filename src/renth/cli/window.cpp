@@ -53,12 +53,7 @@ std::function<int()> declare_window(CLI::App& app, Globals& globals) {
     for (const std::string& text : split(o->span)) request.span.push_back(parse_span(text));
     for (const std::string& h : o->hold)
       for (const auto& [key, value] : parse_settings(h, "--hold")) request.hold[key] = value;
-    for (const std::string& text : o->set) {
-      const std::size_t equals = text.find('=');
-      if (equals == std::string::npos || equals == 0)
-        throw Error("\"" + text + "\" sets nothing", "--set", "write radius=normal:0.05");
-      request.set.emplace_back(text.substr(0, equals), text.substr(equals + 1));
-    }
+    request.set = parse_scatters(o->set);
     if (!o->centre.empty()) request.centre.at = parse_settings(o->centre, "--centre-at");
     request.level = globals.level;
     request.seed = globals.seed;

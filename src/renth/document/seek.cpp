@@ -130,11 +130,16 @@ Json to_document(const Study& study, const SeekAnswer& answer) {
   if (!first.failure_risk.empty() && !std::isfinite(first.failure_risk.front()))
     notes.push_back(
         {"no_failure", "failure_risk is null: no run has failed, so there is nothing to learn it from"});
+  if (!first.yield.empty() && !std::isfinite(first.yield.front()))
+    notes.push_back(
+        {"no_yield", "yield is null: it takes scatter of parameters and accept limits of responses"});
   if (first.front.empty()) notes.push_back({"front", "front is null: seek --front computes it"});
   if (!first.near_best)
-    notes.push_back({"near_best", first.result.feasible
-                                      ? "near_best is null: there is no goal that reaches anything"
-                                      : "near_best is null: nothing holds every limit"});
+    notes.push_back(
+        {"near_best",
+         first.result.feasible
+             ? "near_best is null: there is no goal that reaches anything, or the search was robust"
+             : "near_best is null: nothing holds every limit"});
   else if (!first.loss)
     notes.push_back(
         {"not_significant",

@@ -60,6 +60,7 @@ Figures figures_of_proposal(const Study& study, const SeekOutcome& r, std::size_
       list("gives", gives_of_proposal(study, p)),
       raw("free", names_of(study, p.free)),
       number("failure_risk", std::isfinite(r.failure_risk[i]) ? "risk of failing" : "", r.failure_risk[i], 2),
+      std::isfinite(r.yield[i]) ? per_cent("yield", "yield in production", r.yield[i]) : nothing("yield"),
       yes_no("inside", "", r.predicted.inside[i] != 0)};
 }
 

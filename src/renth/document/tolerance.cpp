@@ -24,7 +24,8 @@ Figures figures_of_response(const ToleranceAnswer& a, const ResponseSpread& r) {
           limited ? per_cent("yield", "in specification", r.yield.value, 4)
                   : per_cent("yield", "in specification", r.yield.value, 4).as("no limit"),
           raw("yield_interval", Json{r.yield.low, r.yield.high}),
-          number("capability", "capability", r.capability, 3).as(std::isfinite(r.capability) ? fmt::format("{:.2f}", r.capability) : "–"),
+          number("capability", "capability", r.capability, 3)
+              .as(std::isfinite(r.capability) ? fmt::format("{:.2f}", r.capability) : "–"),
           list("histogram", std::move(histogram))};
 }
 

@@ -20,7 +20,11 @@ struct DrawingOptions {
   std::filesystem::path file;
   std::optional<Seed> seed;
   double level = 0.95;
-  double target = 0.95;   ///< Q² of learning
+  double target = 0.95;  ///< Q² of learning
+  // Of figures of production:
+  std::vector<std::pair<std::string, std::string>> set;  ///< another scatter, as ToleranceRequest
+  std::vector<std::string> accept;                       ///< other limits
+  double within = 0.99;                                  ///< the yield or share that is wanted
   bool computed = false;  ///< curve: the run at the setting itself in place of the nearest
   // Of figures of plans:
   std::string batch;                 ///< as find_plan

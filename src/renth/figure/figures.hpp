@@ -30,6 +30,10 @@ Gnuplot figure_correlation(Session& session, const DrawingOptions& options, Note
 Gnuplot figure_front(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_history(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_parallel(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_yield(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_scatter(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_window(Session& session, const DrawingOptions& options, Notes& notes);
+Gnuplot figure_pass_fail(Session& session, const DrawingOptions& options, Notes& notes);
 Gnuplot figure_sweep(Session& session, const DrawingOptions& options, Notes& notes);
 
 }  // namespace renth

@@ -7,6 +7,8 @@
 #include <renth/workflow/assessing.hpp>
 #include <renth/workflow/fitted_study.hpp>
 #include <renth/workflow/judging.hpp>
+#include <renth/workflow/tolerancing.hpp>
+#include <renth/workflow/windowing.hpp>
 #include <utility>
 #include <vector>
 
@@ -66,6 +68,10 @@ std::pair<Eigen::Index, Eigen::Index> two_axes(Session& session, const DrawingOp
 /// together, if the others are held within it. \returns  the words that explain it; empty: nothing was drawn.
 std::string frame_near_best(Session& session, Gnuplot& g, Eigen::Index x, Eigen::Index y,
                             const Eigen::VectorXd& at);
+
+/// What figures of production ask.
+ToleranceRequest production_asked(const DrawingOptions& options);
+WindowRequest window_asked(const DrawingOptions& options);
 
 /// The setting held: `--at`, a proposal, a mark, or the nominal one.
 Eigen::VectorXd setting_held(Session& session, const DrawingOptions& options);

@@ -69,7 +69,8 @@ double normal_cdf(double z) {
 }
 
 double normal_quantile(double p) {
-  return p > 0 && p < 1 ? boost::math::quantile(boost::math::normal_distribution<double, InDouble>(), p) : undefined;
+  return p > 0 && p < 1 ? boost::math::quantile(boost::math::normal_distribution<double, InDouble>(), p)
+                        : undefined;
 }
 
 double chi_squared_upper(double x, double df) {

@@ -1,6 +1,7 @@
 // The table of hot loops for one instruction set.
 #pragma once
 #include <cstddef>
+#include <cstdint>
 #include <renth/numeric/kernels.hpp>
 
 namespace renth::kernels {
@@ -22,6 +23,8 @@ struct Loops {
   bool (*all_finite)(const double*, std::size_t);
   void (*code)(const double*, std::size_t, double, double, double, double*);
   void (*nested_sum)(const NestedStep*, std::size_t, const double*, std::size_t, std::size_t, double*);
+  void (*count_boxed)(const std::uint64_t* const*, const std::uint64_t* const*, std::size_t,
+                      const std::uint64_t*, std::size_t, std::int64_t*, std::int64_t*);
 };
 
 }  // namespace renth::kernels

@@ -67,6 +67,11 @@ void code(const double* natural, std::size_t n, double low, double high, double 
   loops().code(natural, n, low, high, per, out);
 }
 
+void count_boxed(const std::uint64_t* const* high, const std::uint64_t* const* low, std::size_t sides,
+                 const std::uint64_t* marked, std::size_t words, std::int64_t* all, std::int64_t* in) {
+  loops().count_boxed(high, low, sides, marked, words, all, in);
+}
+
 void nested_sum(const NestedStep* steps, std::size_t count, const double* columns, std::size_t stride,
                 std::size_t n, double* out) {
   loops().nested_sum(steps, count, columns, stride, n, out);

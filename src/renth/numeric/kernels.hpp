@@ -2,6 +2,7 @@
 // vector unit. Nothing here allocates.
 #pragma once
 #include <cstddef>
+#include <cstdint>
 #include <renth/base/words.hpp>
 #include <string_view>
 
@@ -68,6 +69,11 @@ bool all_finite(const double* v, std::size_t n);
 
 /// out[i] = (v − low − (high − v))·per: coded values of natural ones.
 void code(const double* natural, std::size_t n, double low, double high, double per, double* out);
+
+/// Counts the bits that are set in every high[k] and in no low[k], k < sides (≥ 1), and those of them that
+/// are marked; each array has so many words.
+void count_boxed(const std::uint64_t* const* high, const std::uint64_t* const* low, std::size_t sides,
+                 const std::uint64_t* marked, std::size_t words, std::int64_t* all, std::int64_t* in);
 
 /// One step of a polynomial that is multiplied out from within, c + z₁(c₁ + c₁₁z₁ + c₁₂z₂) + …: what is held
 /// is put aside and begun anew with `value`, gets `value` times a column added, or is multiplied by a column

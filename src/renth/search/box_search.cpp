@@ -1,6 +1,7 @@
 #include <algorithm>
-#include <bit>
 #include <cmath>
+#include <renth/base/error.hpp>
+#include <renth/numeric/kernels.hpp>
 #include <renth/search/box_search.hpp>
 
 namespace renth {
@@ -139,29 +140,33 @@ MarkedSample::MarkedSample(const Eigen::MatrixXd& points, const std::vector<char
                            std::vector<std::vector<double>> faces)
     : faces_(std::move(faces)), marks_(in), words_(std::size_t(points.rows() + 63) / 64), in_(words_, 0) {
   const auto n = std::size_t(points.rows());
+  if (faces_.empty() || faces_.size() > 64)
+    throw Error("1 to 64 parameters can be boxed", "window", "hold some of them");
   for (std::size_t i = 0; i < n; ++i)
     if (in[i]) in_[i / 64] |= std::uint64_t(1) << (i % 64);
   for (std::size_t k = 0; k < faces_.size(); ++k) {
     below_.emplace_back(faces_[k].size() * words_, 0);
+    std::vector<std::uint64_t>& below = below_.back();
     for (std::size_t i = 0; i < n; ++i) {
-      const double x = points(Index(i), Index(k));
-      for (auto f = std::size_t(std::upper_bound(faces_[k].begin(), faces_[k].end(), x) - faces_[k].begin());
-           f < faces_[k].size(); ++f)
-        below_[k][f * words_ + i / 64] |= std::uint64_t(1) << (i % 64);
+      const auto f =
+          std::size_t(std::upper_bound(faces_[k].begin(), faces_[k].end(), points(Index(i), Index(k))) -
+                      faces_[k].begin());
+      if (f < faces_[k].size()) below[f * words_ + i / 64] |= std::uint64_t(1) << (i % 64);
     }
+    for (std::size_t w = words_; w < below.size(); ++w) below[w] |= below[w - words_];
   }
 }
 
 MarkedSample::Count MarkedSample::count(const std::vector<int>& low, const std::vector<int>& high) const {
-  Count out;
-  for (std::size_t w = 0; w < words_; ++w) {
-    std::uint64_t all = ~std::uint64_t(0);
-    for (std::size_t k = 0; k < faces_.size(); ++k)
-      all &= below_[k][std::size_t(high[k]) * words_ + w] & ~below_[k][std::size_t(low[k]) * words_ + w];
-    out.all += std::popcount(all);
-    out.in += std::popcount(all & in_[w]);
+  constexpr std::size_t most = 64;
+  const std::uint64_t *above[most], *beneath[most];
+  for (std::size_t k = 0; k < faces_.size(); ++k) {
+    above[k] = below_[k].data() + std::size_t(high[k]) * words_;
+    beneath[k] = below_[k].data() + std::size_t(low[k]) * words_;
   }
-  return out;
+  std::int64_t all = 0, in = 0;
+  kernels::count_boxed(above, beneath, faces_.size(), in_.data(), words_, &all, &in);
+  return {int(all), int(in)};
 }
 
 double volume_of(const MarkedSample& sample, const FaceBox& box) {

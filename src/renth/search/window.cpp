@@ -200,6 +200,7 @@ class Finder {
     const MarkedSample marked(drawn.places, drawn.in, places_.faces(all));
     const std::vector<Narrowing> path = narrowed(marked, search_of(marked, 1));
     add_steps(marked, path, out);
+    go_on_narrowing(out);
     if (const std::optional<PlaceBox> box = sought(marked, path)) {
       out.window = places_.window(*box);
       out.window->within = within_;
@@ -266,9 +267,29 @@ class Finder {
     }
   }
 
-  /// The boxes to start from: where narrowing crosses the target, and round the middle of what passes.
-  std::vector<FaceBox> starts(const MarkedSample& marked, const std::vector<Narrowing>& path,
-                              double target) const {
+  /// Where too few of the points were left, on a sample of the box that was reached, until all is in.
+  void go_on_narrowing(WindowResult& out) const {
+    constexpr std::uint64_t most = 4;
+    for (std::uint64_t round = 0; round < most && out.steps.back().window.within.value < 1; ++round) {
+      PlaceBox box{Eigen::VectorXd(places_.size()), Eigen::VectorXd(places_.size())};
+      const Window& last = out.steps.back().window;
+      for (Index k = 0; k < places_.size(); ++k) {
+        const Index j = places_.moving()[std::size_t(k)];
+        const double half = places_.values(k) > 0 ? 0.5 / places_.values(k) : 0;
+        box.low[k] = places_.place(k, last.low[j]) - half;
+        box.high[k] = places_.place(k, last.high[j]) + half;
+      }
+      const WindowSampler::Drawn drawn = sampler_.draw(box, options_.samples, 7000 + round);
+      const MarkedSample marked(drawn.places, drawn.in, places_.faces(box));
+      std::vector<Narrowing> path = narrowed(marked, search_of(marked, 1));
+      if (path.size() < 2) return;
+      path.erase(path.begin());
+      add_steps(marked, path, out);
+    }
+  }
+
+  /// The box to start from: where narrowing crosses the target, else where it ended.
+  static std::vector<FaceBox> starts(const std::vector<Narrowing>& path, double target) {
     std::vector<FaceBox> out;
     for (const Narrowing& step : path)
       if (step.count.share() >= target) {
@@ -276,13 +297,12 @@ class Finder {
         break;
       }
     if (out.empty() && !path.empty()) out.push_back(path.back().box);
-    (void)marked;
     return out;
   }
 
   std::optional<PlaceBox> sought(const MarkedSample& coarse, const std::vector<Narrowing>& path) {
-    std::optional<FaceBox> found = largest_box_within(coarse, search_of(coarse, options_.within),
-                                                      starts(coarse, path, options_.within), seed_);
+    std::optional<FaceBox> found =
+        largest_box_within(coarse, search_of(coarse, options_.within), starts(path, options_.within), seed_);
     PlaceBox box;
     if (found) {
       box = box_of(coarse, *found);
@@ -298,12 +318,13 @@ class Finder {
       const PlaceBox around = places_.surroundings(box);
       const WindowSampler::Drawn drawn = sampler_.draw(around, options_.samples, round);
       const MarkedSample marked(drawn.places, drawn.in, places_.faces(around));
-      const BoxSearch search = search_of(marked, target);
+      BoxSearch search = search_of(marked, target);
+      if (best) search.kicks /= 4;  // what is sought is near
       std::vector<FaceBox> from = {faces_of(marked, box)};
       if (!best) {
         const std::vector<Narrowing> here = narrowed(marked, search_of(marked, 1));
         from.push_back(here.back().box);
-        for (const FaceBox& start : starts(marked, here, target)) from.push_back(start);
+        for (const FaceBox& start : starts(here, target)) from.push_back(start);
         if (!found) box = box_of(marked, here.back().box);
       }
       found = largest_box_within(marked, search, from, seed_ + round);

@@ -115,7 +115,8 @@ ToleranceReach tolerances_for(const ScatterDraw& draw, const Specification& spec
   const auto judged = [&](const Eigen::VectorXd& factors) {
     constexpr Index draws = 65'536;
     return yield_of(
-        draw_sample(draw, specification, at, Sampling::sobol, draws, hash64("reached", seed), factors), level);
+        draw_sample(draw, specification, at, Sampling::sobol, draws, hash64("reached", seed), factors),
+        level);
   };
   ToleranceReach out;
   out.target = target;

@@ -22,13 +22,32 @@ struct Source {
   std::vector<Eigen::MatrixXd> roots;
 };
 
-Source source_of(const Surrogate& surrogate, const Eigen::MatrixXd& x, double& missing) {
-  Source out{surrogate.predict(x).mean, {}};
+/// By how much a surrogate's own deviations are too small, as cross-validation saw it: the ratio of
+/// calibrated intervals to its own in the middle of some points, at least 1.
+double too_sure(const Model::Part& part, Points x, Index output) {
+  constexpr Index most = 64;
+  constexpr double level = 0.9, z = 1.6448536269514722;
+  const Eigen::MatrixXd some = x.topRows(std::min(most, x.rows()));
+  const FoldModels::Bounds bounds = part.folds.calibrated(some, output, level);
+  if (bounds.low.size() == 0) return 1;
+  const Prediction p = part.surrogate->predict(some, {.variance = true});
+  std::vector<double> ratios;
+  for (Index i = 0; i < some.rows(); ++i) {
+    const double sd = std::sqrt(p.model_variance(i, output) + p.noise_variance(i, output));
+    if (sd > 0) ratios.push_back(0.5 * (bounds.high[i] - bounds.low[i]) / (z * sd));
+  }
+  if (ratios.empty()) return 1;
+  std::nth_element(ratios.begin(), ratios.begin() + std::ptrdiff_t(ratios.size() / 2), ratios.end());
+  return std::max(1.0, ratios[ratios.size() / 2]);
+}
+
+Source source_of(const Model::Part& part, const Eigen::MatrixXd& x, double& missing) {
+  Source out{part.surrogate->predict(x).mean, {}};
   bool none = false;
   for (Index q = 0; q < out.mean.cols(); ++q) {
-    const Eigen::MatrixXd covariance = surrogate.covariance(x, q);
+    const Eigen::MatrixXd covariance = part.surrogate->covariance(x, q);
     if (covariance.allFinite()) {
-      out.roots.push_back(root_of(covariance));
+      out.roots.push_back(too_sure(part, x, q) * root_of(covariance));
     } else {
       out.roots.push_back(Eigen::MatrixXd::Zero(x.rows(), x.rows()));
       none = true;
@@ -58,7 +77,7 @@ Estimate yield_with_surrogate_error(const Specification& specification, const To
   const Model& model = specification.predictor().model();
   std::vector<Source> sources;
   for (const int s : specification.sources())
-    sources.push_back(source_of(*model.parts[std::size_t(s)]->surrogate, x, missing));
+    sources.push_back(source_of(*model.parts[std::size_t(s)], x, missing));
   std::vector<Eigen::MatrixXd> values;
   for (const Source& s : sources) values.push_back(s.mean);
   const double plain = share_in(specification.of(x, values).margins);

@@ -143,7 +143,8 @@ Estimate rare_failures(const ScatterDraw& draw, const Specification& specificati
 
 /// The interval of the yield that holds the surrogates' errors besides those of the sample: the yields of two
 /// hundred joint draws from the surrogates at a part of the sample, as differences from what their means give
-/// there. \param missing  is set to the number of sources without an error estimate, taken as exact.
+/// there. Where cross-validation found a surrogate too sure of itself, its deviations are as much larger.
+/// \param missing  is set to the number of sources without an error estimate, taken as exact.
 Estimate yield_with_surrogate_error(const Specification& specification, const ToleranceSample& sample,
                                     const Estimate& yield, double level, Seed seed, double& missing);
 

@@ -5,9 +5,11 @@
 #include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
 #include <renth/table/whole_file.hpp>
+#include <renth/workflow/kept_seek.hpp>
 #include <renth/workflow/narrowing.hpp>
 #include <renth/workflow/new_folder.hpp>
 #include <renth/workflow/ranking.hpp>
+#include <renth/workflow/windowing.hpp>
 #include <set>
 #include <sstream>
 
@@ -193,6 +195,156 @@ NarrowedStudy screened_study(const fs::path& folder, const fs::path& from, doubl
   Session target(folder);
   out.runs = bring_runs(source, target, values);
   return out;
+}
+
+namespace {
+
+using Ends = std::map<std::string, std::pair<double, double>>;
+
+/// The lines of one parameter with new ones for some keys, each where it stood.
+std::vector<std::string> with_lines(const std::vector<std::string>& block,
+                                    const std::map<std::string, std::string>& lines) {
+  std::vector<std::string> out;
+  int open = 0;
+  bool skipping = false;
+  for (std::size_t i = 0; i < block.size(); ++i) {
+    const bool goes_on = open > 0;
+    if (i > 0) open = std::max(0, open + brackets(block[i]));
+    if (goes_on) {
+      if (!skipping) out.push_back(block[i]);
+      continue;
+    }
+    const auto found = lines.find(key_of(block[i]));
+    skipping = found != lines.end();
+    if (!skipping)
+      out.push_back(block[i]);
+    else if (!found->second.empty())
+      out.push_back(found->second);
+  }
+  return out;
+}
+
+std::string list_text(const std::vector<double>& values, double low, double high) {
+  std::string out;
+  for (const double v : values)
+    if (v >= low && v <= high) out += (out.empty() ? "" : ", ") + fmt::format("{}", v);
+  return "[" + out + "]";
+}
+
+/// What changes in the text of a parameter whose ends become these.
+std::map<std::string, std::string> lines_for(const Parameter& p, double low, double high,
+                                             const std::string& remark) {
+  std::map<std::string, std::string> out;
+  if (p.kind == Parameter::Kind::levels) {
+    out["levels"] = fmt::format("levels = {}   # {}", list_text(p.values, low, high), remark);
+  } else {
+    out["span"] = out["plus_minus"] = fmt::format("span = [{}, {}]   # {}", low, high, remark);
+    if (!p.values.empty()) out["sizes"] = fmt::format("sizes = {}", list_text(p.values, low, high));
+  }
+  if (p.nominal < low || p.nominal > high) {
+    Parameter left = p;
+    left.low = low, left.high = high;
+    std::erase_if(left.values, [&](double v) { return v < low || v > high; });
+    out["nominal"] = fmt::format("nominal = {}", p.is_discrete() ? left.snap(std::clamp(p.nominal, low, high))
+                                                                 : std::clamp(p.nominal, low, high));
+  }
+  return out;
+}
+
+std::string with_ends(const std::string& text, const Space& space, const Ends& ends,
+                      const std::string& remark) {
+  std::vector<std::string> block;
+  std::istringstream in(text);
+  std::string out;
+  bool parameter = false;
+  const auto flush = [&] {
+    std::string name;
+    for (const std::string& line : block)
+      if (key_of(line) == "name") name = text_of(line);
+    const auto found = ends.find(name);
+    const auto j = space.find(name);
+    const bool changes = parameter && found != ends.end() && j;
+    for (const std::string& line :
+         changes ? with_lines(block, lines_for(space[*j], found->second.first, found->second.second, remark))
+                 : block)
+      out += line + "\n";
+    block.clear();
+  };
+  int open = 0;
+  for (std::string line; std::getline(in, line);) {
+    const std::string head = trimmed(line);
+    if (open == 0 && head.rfind("[", 0) == 0) {
+      flush();
+      parameter = head.rfind("[[parameter]]", 0) == 0;
+    } else {
+      open = std::max(0, open + brackets(line));
+    }
+    block.push_back(line);
+  }
+  flush();
+  return out;
+}
+
+NarrowedStudy study_within(const fs::path& folder, const fs::path& from, Session& source, Ends ends,
+                           const std::string& remark) {
+  NarrowedStudy out;
+  std::map<std::string, std::string> fixed;
+  for (auto one = ends.begin(); one != ends.end();) {
+    const auto& [low, high] = one->second;
+    if (low == high) {
+      fixed[one->first] = fmt::format("{}", low);
+      out.fixed.push_back(one->first);
+      one = ends.erase(one);
+    } else {
+      ++one;
+    }
+  }
+  std::ifstream file(from / "study.toml", std::ios::binary);
+  std::ostringstream text;
+  text << file.rdbuf();
+  const std::string made = with_fixed(with_ends(text.str(), source.study.space, ends, remark), fixed, remark);
+  parse_study(made, from);  // a faulty one is refused before anything is made
+  new_folder(folder);
+  copy_files(from, folder);
+  write_whole_file(folder / "study.toml", [&](std::ostream& stream) { stream << made; });
+  Session target(folder);
+  out.runs = bring_runs(source, target, {});
+  for (const auto& [name, both] : ends) out.narrowed.push_back(name);
+  return out;
+}
+
+}  // namespace
+
+NarrowedStudy window_study(const fs::path& folder, const fs::path& from, const std::string& name) {
+  Session source(from);
+  const KeptWindow window = kept_window(source, name);
+  NarrowedStudy out =
+      study_within(folder, from, source, window.span, "window " + name + " of " + from.string());
+  std::vector<std::string> held;
+  for (const auto& [parameter, value] : window.held) {
+    const auto j = source.study.space.find(parameter);
+    if (j && source.study.space[*j].is_choice())
+      held.push_back(parameter + "=" + std::get<std::string>(value));
+  }
+  if (!held.empty())
+    add_note(out.notes, "choices_held",
+             "the window was found with " + listed(held) +
+                 ", which still varies in the new study: hold it where the window matters");
+  return out;
+}
+
+NarrowedStudy near_best_study(const fs::path& folder, const fs::path& from) {
+  Session source(from);
+  const std::optional<KeptNearBest> near = kept_near_best(source);
+  if (!near)
+    throw Error("the last seek found no region as good as the best, or something has changed since",
+                from.string(), "renth seek");
+  Ends ends;
+  for (const auto& [name, both] : near->box) {
+    const auto j = source.study.space.find(name);
+    if (j && !source.study.space[*j].is_choice()) ends[name] = both;
+  }
+  return study_within(folder, from, source, std::move(ends), "as good as the best in " + from.string());
 }
 
 }  // namespace renth

@@ -242,7 +242,8 @@ void scale_constraints(SeekProblem& problem, Seed seed) {
 }
 
 std::unique_ptr<SoughtProblem> sought_problem(const Study& study, const Wanted& want,
-                                              const FittedStudy& fitted, double probability, Notes& notes) {
+                                              const FittedStudy& fitted, double probability, Notes& notes,
+                                              bool accept_limits) {
   auto out = std::make_unique<SoughtProblem>();
   const Predictor& predictor = fitted.predictor();
   out->problem.space = study.space;
@@ -255,7 +256,7 @@ std::unique_ptr<SoughtProblem> sought_problem(const Study& study, const Wanted& 
   for (const Goal& g : want.goals) builder.need(g.response);
   for (const int k : want.besides) builder.need(k);
   if (want.goals.empty() && want.besides.empty()) builder.need(0);  // none would be all
-  builder.add_accept_limits();
+  if (accept_limits) builder.add_accept_limits();
   for (const std::string& text : want.keep) {
     const std::optional<ResponseLimit> plain = probability > 0 ? plain_limit(study, text) : std::nullopt;
     if (plain && predictor.has(plain->response)) {

@@ -28,9 +28,11 @@ struct SoughtProblem {
 };
 
 /// \param fitted  outlives it. \param probability  with which limits on responses must hold; 0: by the means.
+/// \param accept_limits  accept limits are hard; else they are somebody else's.
 /// \throws Error  a goal or a condition on what has no surrogate.
 std::unique_ptr<SoughtProblem> sought_problem(const Study& study, const Wanted& want,
-                                              const FittedStudy& fitted, double probability, Notes& notes);
+                                              const FittedStudy& fitted, double probability, Notes& notes,
+                                              bool accept_limits = true);
 
 /// The scale of a constraint is the spread of its margin over the region.
 void scale_constraints(SeekProblem& problem, Seed seed);

@@ -12,6 +12,7 @@
 #include <renth/workflow/failing.hpp>
 #include <renth/workflow/predicting.hpp>
 #include <renth/workflow/seek_problem.hpp>
+#include <renth/workflow/seek_robust.hpp>
 #include <renth/workflow/seeking.hpp>
 
 namespace renth {
@@ -162,15 +163,17 @@ void note_what_is_special(const Study& study, SeekOutcome& out) {
 /// One scenario while it is sought.
 class Seeking {
  public:
-  Seeking(const Study& study, const SeekRequest& request, const FittedStudy& fitted, const FailureRisk& risk,
+  Seeking(Session& session, const SeekRequest& request, const FittedStudy& fitted, const FailureRisk& risk,
           const std::string& scenario)
-      : study_(study),
+      : session_(session),
+        study_(session.study),
         request_(request),
         fitted_(fitted),
         risk_(risk),
-        seed_(request.seed.value_or(study.seed)) {
+        seed_(request.seed.value_or(session.study.seed)) {
     out_.scenario = scenario;
     out_.level = request.level;
+    const Study& study = study_;
     Wanted want = wanted(study, request, scenario);
     for (const std::string& then : {request.then_maximise, request.then_minimise})
       if (const int k = study.response(then); k >= 0) want.besides.push_back(k);
@@ -178,11 +181,14 @@ class Seeking {
       throw Error("there is nothing to aim at", "seek",
                   "give a response a goal in study.toml, or type --maximise R, --minimise R, --target R=V or "
                   "--keep \"R<=V\"");
-    sought_ = sought_problem(study, want, fitted, request.probability, out_.notes);
-    if (risk.chance && !request.allow_failing) risk.add_to(problem(), sought_->columns);
-    scale_constraints(problem(), seed_);
     options_.proposals = request.proposals;
     options_.search.hold = held(study, want.hold);
+    if (request.robust) robust_.emplace(session, fitted, seed_, out_.notes);
+    sought_ = sought_problem(study, want, fitted, request.probability, out_.notes,
+                             !(robust_ && robust_->has_yield()));
+    if (robust_) robust_->change(problem(), sought_->columns, options_.search, out_.notes);
+    if (risk.chance && !request.allow_failing) risk.add_to(problem(), sought_->columns);
+    scale_constraints(problem(), seed_);
   }
 
   SeekOutcome outcome() {
@@ -193,6 +199,7 @@ class Seeking {
     risk_.tell(out_, request_.allow_failing);
     fill_responses();
     add_predictions(study_, fitted_, request_.level, out_);
+    add_yields();
     if (!out_.result.feasible) out_.conflicts = conflicts(problem(), options_.search, seed_);
     if (!out_.result.singly.empty()) {
       std::vector<Eigen::VectorXd> points;
@@ -208,6 +215,24 @@ class Seeking {
  private:
   SeekProblem& problem() { return sought_->problem; }
 
+  /// The yield of each proposal, where the study has scatter and accept limits.
+  void add_yields() {
+    out_.yield.assign(out_.result.proposals.size(), undefined);
+    const ScatterDraw draw(study_.space);
+    bool limited = false;
+    for (std::size_t k = 0; k < study_.responses.size(); ++k)
+      limited = limited || (study_.responses[k].accept.any() && fitted_.has(int(k)));
+    if (draw.dimensions() == 0 || !limited) return;
+    Notes ignored;
+    const ProductionModel production(session_, fitted_, {}, {}, {}, ignored);
+    constexpr Eigen::Index drawn = 8192;
+    for (std::size_t i = 0; i < out_.yield.size(); ++i)
+      out_.yield[i] = yield_of(draw_sample(ScatterDraw(production.space()), production.specification(),
+                                           out_.result.proposals[i].point, Sampling::sobol, drawn, seed_),
+                               out_.level)
+                          .value;
+  }
+
   /// Of what was found also the responses that the search did not look at.
   void fill_responses() {
     for (Proposal& p : out_.result.proposals) {
@@ -219,14 +244,15 @@ class Seeking {
   /// The region as good as the best, and in it what is sought then.
   void look_for_region() {
     const bool then = !request_.then_maximise.empty() || !request_.then_minimise.empty();
-    if (problem().goals.empty() || !out_.result.feasible || !(request_.near_best || then)) return;
+    const bool near = request_.near_best && !request_.robust;  // that asks thirty-two times as much
+    if (problem().goals.empty() || !out_.result.feasible || !(near || then)) return;
     const Proposal best = out_.result.proposals.front();
     if (!(best.desirability > 0)) return;
     out_.loss = request_.loss;
     const MeanVariance variance = mean_variance(fitted_.predictor());
     const AsGood as_good(problem(), out_.result.desirabilities, best, request_.loss, variance,
                          request_.level);
-    if (request_.near_best) {
+    if (near) {
       NearBestOptions options;
       options.samples = request_.loss ? 8192 : 2048;  // variances cost more than means
       options.hold = options_.search.hold;
@@ -292,11 +318,13 @@ class Seeking {
   }
 
   static constexpr const char* as_good_text = "as good as the best";
+  Session& session_;
   const Study& study_;
   const SeekRequest& request_;
   const FittedStudy& fitted_;
   const FailureRisk& risk_;
   Seed seed_;
+  std::optional<RobustSearch> robust_;
   std::unique_ptr<SoughtProblem> sought_;
   SeekOptions options_;
   SeekOutcome out_;
@@ -339,7 +367,7 @@ SeekAnswer seek_settings(Session& session, const SeekRequest& request) {
   out.notes = fitted.notes();
   const std::vector<std::string> none = {""};
   for (const std::string& scenario : request.scenarios.empty() ? none : request.scenarios) {
-    out.of.push_back(Seeking(session.study, request, fitted, risk, scenario).outcome());
+    out.of.push_back(Seeking(session, request, fitted, risk, scenario).outcome());
     add_notes(out.notes, out.of.back().notes);
   }
   if (session.store.read_only())

@@ -31,6 +31,7 @@ struct SeekOutcome {
   std::vector<std::map<std::string, bool>> within;  ///< a proposal: response within its hard limits
   /// A proposal: the probability that a run there is within its hard limits, of responses that have some.
   std::vector<std::map<std::string, double>> probability;
+  std::vector<double> yield;         ///< of each proposal under scatter; NaN: no scatter, or no accept limits
   std::vector<double> failure_risk;  ///< of each proposal, learned; NaN: no run has failed yet
   std::optional<NearBest>
       near_best;             ///< of the best proposal; nothing if it was not asked for, or nothing holds
@@ -59,6 +60,7 @@ struct SeekRequest {
   std::vector<std::pair<std::string, double>> target, weight;
   std::vector<std::string> keep;  ///< conditions on responses and parameters
   Settings hold;
+  bool robust = false;         ///< the scatter of the settings is part of what is sought
   bool allow_failing = false;  ///< propose also where the solver is likely to fail
   double probability = 0;      ///< with which limits on responses must hold; 0: by the means
   int proposals = 3;

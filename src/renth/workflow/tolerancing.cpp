@@ -280,7 +280,8 @@ ToleranceAnswer tolerance_of(Session& session, const ToleranceRequest& request) 
     centring.hold = held(session.study, request.hold);
     centring.hold.resize(std::size_t(session.study.space.size()));
     for (Index j = 0; j < session.study.space.size(); ++j)  // another hull is no setting nearby
-      if (!session.study.space[j].is_between() && !centring.hold[std::size_t(j)]) centring.hold[std::size_t(j)] = at[j];
+      if (!session.study.space[j].is_between() && !centring.hold[std::size_t(j)])
+        centring.hold[std::size_t(j)] = at[j];
     out.better = centred(model.specification(), at, centring, seed);
   }
   if (!request.set.empty() || !request.accept.empty())
