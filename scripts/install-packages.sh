@@ -10,6 +10,8 @@ if [ "${1:-}" = --without-tests ]; then
 fi
 missing=""
 for package in $list "$@"; do
+  # Some nodejs packages bring npm along, and rule out Debian's.
+  [ "$package" = npm ] && command -v npm >/dev/null && continue
   dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q 'install ok installed' || missing="$missing $package"
 done
 [ -z "$missing" ] && exit 0

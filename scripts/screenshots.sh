@@ -14,26 +14,25 @@ PATH=$bin:$PATH
 export PATH
 renth demo buoy >/dev/null
 renth -s buoy draw predicted-observed -o pictures/predicted-observed.png
-renth -s buoy draw importance --response power,load,mass -o pictures/importance.png
 renth -s buoy draw importance-matrix -o pictures/importance-matrix.png
 renth -s buoy draw slices --proposal 1 -o pictures/slices.png
-renth -s buoy draw error-map --response power -o pictures/error-map.png
 renth -s buoy seek --front >/dev/null
 renth -s buoy draw front -o pictures/front.png
+renth -s buoy draw yield --accept "power>=40" "load<=115" -o pictures/yield.png
+renth -s buoy draw window --accept "power>=35" -o pictures/window.png
 renth -s buoy draw curve --proposal 1 -o pictures/curve.png
 renth -s buoy draw contour --x damping --y draft --at plates=4,radius=5 -o pictures/contour.png
 
 renth init tank --demo tank >/dev/null
 renth -s tank plan central-composite --batch ccd >/dev/null
 renth -s tank plan box-behnken --dry-run --json >bb.json
-renth -s tank draw variance -o pictures/variance.png
 
 # The tank as the README goes through it.
 renth init rig --demo tank >/dev/null
 renth -s rig plan >/dev/null
 renth -s rig run -q >/dev/null
 renth -s rig fit polynomial --choose backward >/dev/null
-for figure in residuals effects surface overlap; do
+for figure in residuals effects overlap; do
   renth -s rig draw $figure -o pictures/$figure.png >/dev/null
 done
 
@@ -60,7 +59,6 @@ shot() {  # name, command, seconds that it may take
 }
 shot terminal "echo '\$ renth trust --response power'; renth trust --response power; echo '\$ renth confirm'; renth confirm; echo '\$ renth refine --until absorbed=0.9 --budget 12 --batch-size 6'; cat ../refine.txt"
 shot seek "echo '\$ renth seek --scenario sheltered --proposals 2'; renth seek --scenario sheltered --proposals 2" 12
-shot model "echo '\$ renth export model -o ../buoy.json'; renth export model -o ../buoy.json; echo '\$ renth predict --from-model ../buoy.json --at radius=6,damping=200'; renth predict --from-model ../buoy.json --at radius=6,damping=200; echo '\$ renth log'; renth log | head -16"
 shot assess "echo '\$ renth assess --against bb.json'; renth -s ../tank assess --against ../bb.json"
 shot running "cd ../hard; echo '\$ renth run --dry-run --retry-failed'; renth run --dry-run --retry-failed | head -16; echo '\$ renth runs --failures'; renth runs --failures"
 ls -l "$out"

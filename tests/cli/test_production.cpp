@@ -40,7 +40,7 @@ z = "2 * a - b"
 )toml";
 
 /// With surrogates that are exact.
-void fitted(const Tool& tool, const std::string& text = production) {
+void in_production(const Tool& tool, const std::string& text = production) {
   tool.write("study.toml", text);
   REQUIRE(tool("plan latin-hypercube --runs 40").status == 0);
   REQUIRE(tool("run -q").status == 0);
@@ -69,7 +69,7 @@ double exact(double sd, double half, double most = 11) {
 
 TEST_CASE("tolerance: the yield, who costs it, and what would be if") {
   const Tool tool;
-  fitted(tool);
+  in_production(tool);
   const json t = tool("tolerance --at a=5 --json").json();
   const double truth = exact(0.5, 1);
   CHECK(truth >= t["yield_interval"][0].get<double>());
@@ -102,7 +102,7 @@ TEST_CASE("tolerance: the yield, who costs it, and what would be if") {
 
 TEST_CASE("tolerance: which tolerances to tighten, a better centre, the worst case") {
   const Tool tool;
-  fitted(tool);
+  in_production(tool);
   const json t = tool("tolerance --at a=5 --reach 0.97 --centre --json").json();
   CHECK(t["reach"]["reached"] == true);
   CHECK(t["reach"]["yield"].get<double>() >= 0.97);
@@ -121,7 +121,7 @@ TEST_CASE("tolerance: which tolerances to tighten, a better centre, the worst ca
 
 TEST_CASE("tolerance of real runs drawn from the scatter, with the surrogates beside") {
   const Tool tool;
-  fitted(tool);
+  in_production(tool);
   REQUIRE(tool("plan scatter --at a=5 --runs 200 --batch made --use check").status == 0);
   REQUIRE(tool("run -q").status == 0);
   const json t = tool("tolerance --batch made --json").json();
@@ -138,7 +138,7 @@ TEST_CASE("tolerance of real runs drawn from the scatter, with the surrogates be
 
 TEST_CASE("window: between which bounds settings may move; kept, and a study made of it") {
   const Tool tool;
-  fitted(tool);
+  in_production(tool);
   const json w = tool("window --keep-as operating --sample s.csv --json").json();
   REQUIRE(!w["window"].is_null());
   CHECK(w["window"]["within"].get<double>() >= 0.99);
@@ -168,20 +168,19 @@ TEST_CASE("window: between which bounds settings may move; kept, and a study mad
 
 TEST_CASE("seek tells the yield of what it proposes; --robust puts it first") {
   const Tool tool;
-  fitted(tool);
-  const json plain = tool("seek --maximise z --json").json(),
-             robust = tool("seek --maximise z --robust --json").json();
+  in_production(tool);
+  const json plain = tool("seek --maximise y --json").json(),
+             robust = tool("seek --maximise y --robust --json").json();
   const double before = plain["proposals"][0]["yield"], after = robust["proposals"][0]["yield"];
   CHECK(before < 0.7);  // on the limit of y
   CHECK(after > 0.97);
   CHECK(has_note(robust, "robust"));
-  CHECK(robust["proposals"][0]["responses"]["z"]["mean"].get<double>() <
-        plain["proposals"][0]["responses"]["z"]["mean"].get<double>());
+  CHECK(robust["proposals"][0]["responses"]["y"]["mean"].get<double>() <
+        plain["proposals"][0]["responses"]["y"]["mean"].get<double>());
   // Without limits: the mean made worse by the spread.
   const Tool free;
   std::string text = with(with(production, "accept = { max = 11 }\n", ""), "accept = { min = 2 }\n", "");
-  text = with(text, "z = \"2 * a - b\"", "z = \"2 * a - b\"");
-  fitted(free, text);
+  in_production(free, text);
   const json other = free("seek --maximise z --robust --json").json();
   CHECK(other["proposals"][0]["yield"].is_null());
   CHECK(has_note(other, "robust"));
@@ -190,7 +189,7 @@ TEST_CASE("seek tells the yield of what it proposes; --robust puts it first") {
 
 TEST_CASE("what cannot be asked of production is refused with what to do") {
   const Tool tool;
-  fitted(tool);
+  in_production(tool);
   const auto says = [&](const std::string& arguments, const std::string& words, int status = 2) {
     CAPTURE(arguments);
     const Answer a = tool(arguments);
@@ -225,9 +224,10 @@ TEST_CASE("scatter in the study file: measured, shares, correlated; and what is 
   const std::string measured =
       with(production, "scatter = { normal = 0.5 }", "scatter = { measured = \"drift.csv\" }");
   tool.write("drift.csv", "deviation\n-0.5\n0\n0.5\n");
-  fitted(tool, with(with(measured, "choices = [\"red\", \"green\"]",
-                         "choices = [\"red\", \"green\"]\nscatter = { shares = { red = 0.8, green = 0.2 } }"),
-                    "[solver]\n", "[[correlation]]\nof = [\"a\", \"b\"]\nrank = -0.9\n[solver]\n"));
+  in_production(
+      tool, with(with(measured, "choices = [\"red\", \"green\"]",
+                      "choices = [\"red\", \"green\"]\nscatter = { shares = { red = 0.8, green = 0.2 } }"),
+                 "[solver]\n", "[[correlation]]\nof = [\"a\", \"b\"]\nrank = -0.9\n[solver]\n"));
   const json t = tool("tolerance --at a=5 --json").json();
   CHECK(t["responses"][0]["mean"].get<double>() == doctest::Approx(10.2).epsilon(0.003));
   // b falls where a rises: the sum moves less than it would otherwise.
@@ -261,7 +261,7 @@ TEST_CASE("a curve's limits and what a noisy study scatters are in the yield") {
                           "\"t\"\naccept = { max = [6, 100] }\n[[response]]\nname = \"y\"");
   text = with(text, "accept = { max = 11 }\n", "");
   text = with(text, "accept = { min = 2 }\n", "") + "f = \"a * (1 + t)\"\n";
-  fitted(tool, text);
+  in_production(tool, text);
   const json t = tool("tolerance --at a=5 --json").json();
   CHECK(t["yield"].get<double>() == doctest::Approx(0.97725).epsilon(0.003));  // P(a <= 6)
   CHECK(t["limits"][0]["limit"] == "f <= its limits along t");
@@ -269,7 +269,7 @@ TEST_CASE("a curve's limits and what a noisy study scatters are in the yield") {
 
 TEST_CASE("the figures of production are drawn") {
   const Tool tool;
-  fitted(tool);
+  in_production(tool);
   for (const char* figure : {"yield", "scatter", "pass-fail", "window"}) {
     CAPTURE(figure);
     const Answer a = tool(std::string("draw ") + figure + " -o f.svg");

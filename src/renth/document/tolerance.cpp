@@ -120,10 +120,6 @@ Json worst_document(const Study& study, const ToleranceAnswer& a) {
   return out;
 }
 
-Json number_or_null(double v) {
-  return std::isfinite(v) ? Json(v) : Json(nullptr);
-}
-
 /// Decimals of a share in per cent that its interval deserves.
 int decimals_of(const Estimate& e) {
   const double half = 100 * e.half_width();
@@ -233,11 +229,11 @@ Json to_document(const Study& study, const ToleranceAnswer& a) {
   out["samples"] = r.samples;
   out["method"] = sampling_words(r.method);
   out["basis"] = a.from_runs ? "runs" : "surrogate";
-  out["yield"] = number_or_null(r.yield.value);
+  out["yield"] = json_number(r.yield.value);
   out["yield_interval"] = std::isfinite(r.yield.low) ? Json{r.yield.low, r.yield.high} : Json(nullptr);
   out["surrogate_interval"] =
       r.with_surrogate ? Json{r.with_surrogate->low, r.with_surrogate->high} : Json(nullptr);
-  out["as_random"] = number_or_null(r.as_random);
+  out["as_random"] = json_number(r.as_random);
   out["rare"] = r.rare;
   out["yield_as_in_file"] = a.as_in_file ? Json(a.as_in_file->value) : Json(nullptr);
   out["surrogate_says"] = a.surrogate_says ? Json(*a.surrogate_says) : Json(nullptr);
@@ -255,7 +251,7 @@ Json to_document(const Study& study, const ToleranceAnswer& a) {
   out["better"] = better_document(study, a);
   out["worst"] = worst_document(study, a);
   out["outside"] = r.outside;
-  out["failure_risk"] = number_or_null(r.failure_risk);
+  out["failure_risk"] = json_number(r.failure_risk);
   out["level"] = a.level;
   Notes notes = a.notes;
   if (r.method == Sampling::corners)

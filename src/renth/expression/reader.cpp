@@ -4,6 +4,7 @@
 #include <cctype>
 #include <charconv>
 #include <cmath>
+#include <cstdlib>
 #include <renth/base/error.hpp>
 #include <renth/base/text.hpp>
 #include <renth/expression/reader.hpp>
@@ -13,6 +14,25 @@ namespace {
 
 bool is_of_name(char c) {
   return std::isalnum(static_cast<unsigned char>(c)) || c == '_';
+}
+
+/// As std::from_chars, which some libraries have for whole numbers alone; those keep to the C locale.
+std::from_chars_result read_number(const char* from, const char* to, double& value) {
+#ifdef __cpp_lib_to_chars
+  return std::from_chars(from, to, value);
+#else
+  const std::string text(from,
+                         std::size_t(std::find_if(from, to,
+                                                  [](char c) {
+                                                    return !std::isalnum(static_cast<unsigned char>(c)) &&
+                                                           c != '.' && c != '-' && c != '+';
+                                                  }) -
+                                     from));
+  char* end = nullptr;
+  value = std::strtod(text.c_str(), &end);
+  const auto read = end - text.c_str();
+  return {from + read, read > 0 ? std::errc() : std::errc::invalid_argument};
+#endif
 }
 
 }  // namespace
@@ -47,7 +67,7 @@ std::string_view ExpressionReader::name() {
 double ExpressionReader::number() {
   const std::size_t start = at_;
   double value = 0;
-  const auto [end, status] = std::from_chars(text_.data() + at_, text_.data() + text_.size(), value);
+  const auto [end, status] = read_number(text_.data() + at_, text_.data() + text_.size(), value);
   if (status != std::errc() || !std::isfinite(value))
     fail("this is not a number", "write it with digits and a point");
   at_ = static_cast<std::size_t>(end - text_.data());
@@ -68,7 +88,7 @@ std::string ExpressionReader::quoted() {
 std::optional<double> ExpressionReader::number_since(std::size_t start) const {
   double x = 0;
   const char* const end = text_.data() + at_;
-  const auto [stop, error] = std::from_chars(text_.data() + start, end, x);
+  const auto [stop, error] = read_number(text_.data() + start, end, x);
   return error == std::errc() && stop == end ? std::optional(x) : std::nullopt;
 }
 

@@ -1,10 +1,10 @@
 // A fitted surrogate as bytes: enough to predict again in another process, bit for bit.
 #pragma once
 #include <Eigen/Core>
-#include <bit>
 #include <cstdint>
 #include <cstring>
 #include <renth/base/error.hpp>
+#include <renth/numeric/bits.hpp>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -38,7 +38,7 @@ class ArchiveWriter {
  public:
   void number(const char* name, double value) {
     note(name, ArchiveItem::Type::number);
-    raw(std::bit_cast<std::uint64_t>(value));
+    raw(bits_as<std::uint64_t>(value));
   }
   void count(const char* name, std::int64_t value) {
     note(name, ArchiveItem::Type::count);
@@ -52,7 +52,7 @@ class ArchiveWriter {
     note(name, ArchiveItem::Type::matrix);
     raw(static_cast<std::uint64_t>(m.rows()));
     raw(static_cast<std::uint64_t>(m.cols()));
-    for (Eigen::Index i = 0; i < m.size(); ++i) raw(std::bit_cast<std::uint64_t>(m.data()[i]));
+    for (Eigen::Index i = 0; i < m.size(); ++i) raw(bits_as<std::uint64_t>(m.data()[i]));
   }
   void member(const char* name, Archive part) {
     note(name, ArchiveItem::Type::member);
@@ -88,7 +88,7 @@ class ArchiveWriter {
 class ArchiveReader {
  public:
   explicit ArchiveReader(std::string_view bytes) : bytes_(bytes) {}
-  double number() { return std::bit_cast<double>(raw()); }
+  double number() { return bits_as<double>(raw()); }
   std::int64_t count() { return static_cast<std::int64_t>(raw()); }
   std::string text() {
     const auto n = static_cast<std::size_t>(count());

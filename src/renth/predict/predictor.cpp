@@ -21,7 +21,8 @@ template <class Part>
 void in_blocks(Eigen::Index m, const Loop& loop, const Part& part) {
   const Eigen::Index blocks = (m + block_rows - 1) / block_rows;
   const auto one = [&](std::int64_t b) {
-    part(b * block_rows, std::min(block_rows, m - b * block_rows), std::size_t(b));
+    part(Eigen::Index(b) * block_rows, std::min<Eigen::Index>(block_rows, m - Eigen::Index(b) * block_rows),
+         std::size_t(b));
   };
   one(0);
   loop(blocks - 1, [&](std::int64_t b) { one(b + 1); });

@@ -10,7 +10,9 @@ Prediction predict_in_blocks(const Surrogate& surrogate, Points points, Want wan
   std::vector<Prediction> parts(static_cast<std::size_t>(blocks));
   const auto predict = [&](std::int64_t b) {
     parts[std::size_t(b)] =
-        surrogate.predict(points.middleRows(b * block, std::min(block, m - b * block)), want);
+        surrogate.predict(points.middleRows(Eigen::Index(b) * block,
+                                            std::min<Eigen::Index>(block, m - Eigen::Index(b) * block)),
+                          want);
   };
   predict(0);  // what is worked out when it is first needed, is so once
   loop(blocks - 1, [&](std::int64_t b) { predict(b + 1); });

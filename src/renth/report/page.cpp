@@ -1,0 +1,240 @@
+#include <algorithm>
+#include <cmath>
+#include <renth/base/error.hpp>
+#include <renth/predict/model_file.hpp>
+#include <renth/predict/problem_json.hpp>
+#include <renth/report/page.hpp>
+#include <renth/report/page_template.hpp>
+#include <renth/workflow/failing.hpp>
+#include <renth/workflow/fitted_study.hpp>
+#include <renth/workflow/kept_seek.hpp>
+#include <renth/workflow/trusting.hpp>
+
+namespace renth {
+namespace {
+
+/// The model's text; null where nothing is fitted.
+Json model_of(Session& session, Notes& notes) {
+  try {
+    const FittedStudy fitted(session, {});
+    add_notes(notes, fitted.notes());
+    Model model = fitted.model();
+    model.feasibility = learned_feasibility(session).chance;
+    note_weak_parts(model, notes);
+    return model_text(model);
+  } catch (const Error& error) {
+    add_note(notes, "nothing_fitted",
+             "nothing is fitted: the page shows the runs alone (" + error.problem() + ")");
+    return nullptr;
+  }
+}
+
+Json runs_of_study(Session& session) {
+  Json out = Json::array();
+  const Study& study = session.study;
+  for (const Run& run : session.store.runs()) {
+    Json responses = Json::object();
+    for (const Response& r : study.responses) {
+      if (r.is_curve()) {
+        const auto curve = computed_curve(study, run, r);
+        Json values = nullptr;
+        if (curve) {
+          values = Json::array();
+          for (const double v : *curve) values.push_back(json_number(v));
+        }
+        responses[r.name] = std::move(values);
+      } else {
+        const auto value = run.status == RunStatus::done ? computed_value(study, run, r) : std::nullopt;
+        responses[r.name] = value ? json_number(*value) : Json(nullptr);
+      }
+    }
+    out.push_back({{"id", run.id},
+                   {"batch", run.batch},
+                   {"use", run.use},
+                   {"status", name(run.status)},
+                   {"set_aside", run.set_aside ? Json(*run.set_aside) : Json(nullptr)},
+                   {"point", json_settings(study, run.settings)},
+                   {"responses", std::move(responses)}});
+  }
+  return out;
+}
+
+Json trust_of_study(Session& session, double level) {
+  Json out = Json::array();
+  try {
+    TrustOptions options;
+    options.level = level;
+    options.learning = TrustOptions::Learning::never;
+    for (const TrustResult::OfResponse& one : trust_responses(session, options).responses) {
+      const Quality& q = one.model.quality;
+      Json residuals = Json::array(), along = Json::array();
+      for (const ResidualRow& r : one.residuals)
+        residuals.push_back({{"id", r.id},
+                             {"observed", json_number(r.observed)},
+                             {"cross_validated", json_number(r.cross_validated)}});
+      const Response& response =
+          session.study.responses[std::size_t(session.study.response(one.model.response))];
+      for (std::size_t i = 0; i < q.along.size(); ++i)
+        along.push_back(
+            {{"at", session.study.axis_of(response)->points[i]}, {"q2", json_number(q.along[i].q2)}});
+      out.push_back({{"response", one.model.response},
+                     {"verdict", name(one.model.judgement.verdict)},
+                     {"reasons", json_texts(one.model.judgement.reasons)},
+                     {"next", json_texts(one.model.judgement.next)},
+                     {"q2", json_number(q.q2)},
+                     {"along", std::move(along)},
+                     {"residuals", std::move(residuals)}});
+    }
+  } catch (const Error&) {  // no surrogate, or none that matches
+  }
+  return out;
+}
+
+/// A setting that still fits the study, as an object; nothing otherwise.
+std::optional<Json> fitting_point(const Study& study, const Settings& settings) {
+  try {
+    return json_point(study, study.point(settings, "page"));
+  } catch (const Error&) {
+    return std::nullopt;
+  }
+}
+
+Json proposals_of(Session& session) {
+  Json out = Json::array();
+  for (const StoredProposal& p : session.store.proposals())
+    if (const auto point = fitting_point(session.study, p.settings))
+      out.push_back(
+          {{"name", p.scenario.empty() ? std::to_string(p.rank) : p.scenario + ":" + std::to_string(p.rank)},
+           {"point", *point}});
+  return out;
+}
+
+Json marks_of(Session& session) {
+  Json out = Json::array();
+  for (const StoredMark& m : session.store.marks())
+    if (const auto point = fitting_point(session.study, m.settings))
+      out.push_back({{"name", m.name}, {"point", *point}});
+  return out;
+}
+
+Json front_of(Session& session) {
+  Json out = Json::array();
+  try {
+    const KeptFront front = kept_front(session);
+    for (Eigen::Index i = 0; i < front.points.rows(); ++i)
+      out.push_back({{"point", json_point(session.study, front.points.row(i).transpose())}});
+  } catch (const Error&) {  // none was asked for
+  }
+  return out;
+}
+
+Json near_best_of(Session& session) {
+  const std::optional<KeptNearBest> near = kept_near_best(session);
+  if (!near) return nullptr;
+  Json out = Json::object();
+  for (const auto& [name, ends] : near->box) out[name] = {ends.first, ends.second};
+  return out;
+}
+
+Json windows_of(Session& session) {
+  Json out = Json::array();
+  for (const auto& [name, document] : session.store.windows())
+    out.push_back({{"name", name}, {"span", Json(document.at("span"))}});
+  return out;
+}
+
+/// The last ranking by shares, if nothing has changed since.
+Json rank_of(Session& session) {
+  Json out = Json::array();
+  for (const KeptResult& kept : session.store.results()) {
+    if (kept.verb != "rank" || (kept.variant != "shares" && !kept.variant.empty()) ||
+        kept.state != session.data_state())
+      continue;
+    const nlohmann::json document = nlohmann::json::parse(kept.document, nullptr, false);
+    if (!document.is_object() || !document.contains("responses")) continue;
+    for (const auto& r : document["responses"]) {
+      Json parameters = Json::array();
+      for (const auto& p : r.value("parameters", nlohmann::json::array()))
+        parameters.push_back({{"parameter", p.value("parameter", "")},
+                              {"share", p.contains("share") ? Json(p["share"]) : Json(nullptr)},
+                              {"low", p.contains("low") ? Json(p["low"]) : Json(nullptr)},
+                              {"high", p.contains("high") ? Json(p["high"]) : Json(nullptr)}});
+      out.push_back({{"response", r.value("response", "")}, {"parameters", std::move(parameters)}});
+    }
+  }
+  return out;
+}
+
+/// JSON that can stand in a script element: nothing in it ends one.
+std::string harmless(std::string json) {
+  std::string out;
+  out.reserve(json.size());
+  for (const char c : json) {
+    if (c == '<')
+      out += "\\u003c";
+    else
+      out += c;
+  }
+  return out;
+}
+
+std::string escaped(const std::string& text) {
+  std::string out;
+  for (const char c : text) {
+    if (c == '&')
+      out += "&amp;";
+    else if (c == '<')
+      out += "&lt;";
+    else if (c == '"')
+      out += "&quot;";
+    else
+      out += c;
+  }
+  return out;
+}
+
+/// Fills one place of the template.
+void fill(std::string& html, const std::string& place, const std::string& with) {
+  const std::size_t at = html.find(place);
+  if (at != std::string::npos) html.replace(at, place.size(), with);
+}
+
+}  // namespace
+
+Json page_data(Session& session, const PageOptions& options, Notes& notes) {
+  Json out;
+  out["level"] = options.level;
+  out["version"] = options.version;
+  out["served"] = options.served;
+  out["problem"] = problem_to_json(session.study);
+  out["model"] = model_of(session, notes);
+  out["runs"] = runs_of_study(session);
+  out["trust"] = trust_of_study(session, options.level);
+  out["proposals"] = proposals_of(session);
+  out["front"] = front_of(session);
+  out["near_best"] = near_best_of(session);
+  out["marks"] = marks_of(session);
+  out["windows"] = windows_of(session);
+  out["rank"] = rank_of(session);
+  Json said = Json::array();
+  for (const Note& n : notes)
+    if (n.code == "out_of_date" || n.code == "nothing_fitted" || n.code == "no_surrogate")
+      said.push_back(n.text);
+  out["notes"] = std::move(said);
+  return out;
+}
+
+std::string page_html(Session& session, const PageOptions& options, Notes& notes) {
+  if (page_template().empty())
+    throw Error("this renth was built without the page", "explore",
+                "build it with emscripten and npm installed (scripts/install-packages.sh)",
+                ErrorKind::machine);
+  // Places are filled from the end of the template backwards in size: the study is the largest.
+  std::string html(page_template());
+  fill(html, "@CONNECT@", options.connect);
+  fill(html, "@TITLE@", escaped(session.study.name));
+  fill(html, "@STUDY@", harmless(json_text(page_data(session, options, notes))));
+  return html;
+}
+
+}  // namespace renth

@@ -1,0 +1,23 @@
+// The live page of a study: one HTML file that answers by itself.
+#pragma once
+#include <renth/document/json.hpp>
+#include <renth/store/session.hpp>
+#include <string>
+
+namespace renth {
+
+struct PageOptions {
+  double level = 0.95;
+  std::string version;  ///< of the tool, shown
+  std::string connect;  ///< addition to the page's policy where it is served; empty: it asks nobody
+  bool served = false;
+};
+
+/// What the page carries: the problem, the model (null if nothing is fitted), runs, verdicts with residuals,
+/// and what seek, mark, window and rank have found, as long as it fits the study.
+Json page_data(Session& session, const PageOptions& options, Notes& notes);
+
+/// The whole page. \throws Error  this renth was built without the page.
+std::string page_html(Session& session, const PageOptions& options, Notes& notes);
+
+}  // namespace renth

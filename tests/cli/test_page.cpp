@@ -1,0 +1,158 @@
+// The live page in Debian's Chromium: a script moves mouse and keys and says what came of it, cases check
+// that.
+#include <doctest/doctest.h>
+
+#include <cli/solver_study.hpp>
+#include <cmath>
+#include <random>
+
+using namespace renth::test;
+using nlohmann::json;
+
+namespace {
+
+/// What the scenario reports.
+json driven(const Tool& tool, const std::string& file, const std::string& scenario,
+            const std::string& extra = "", const std::string& environment = "") {
+  const Answer a = tool.shell(environment +
+                              " RENTH_NODE_MODULES=" RENTH_WEB_BUILD "/node_modules node " RENTH_TESTS
+                              "/web/drive.mjs \"$PWD/" +
+                              file + "\" " + scenario + " " + extra);
+  CAPTURE(a.err);
+  REQUIRE(a.status == 0);
+  const json out = a.json();
+  CHECK(out["errors"] == json::array());
+  CHECK(out["requests"] == json::array());  // nothing leaves the page
+  CHECK(out["ready"] == "true");
+  return out;
+}
+
+void page_of_formula(const Tool& tool, const std::string& kind = "kriging") {
+  tool.write("study.toml", formula_study);
+  REQUIRE(tool("plan latin-hypercube --runs 40").status == 0);
+  REQUIRE(tool("run -q").status == 0);
+  REQUIRE(tool("fit " + kind + " --json").status <= 1);
+  REQUIRE(tool("seek --maximise y --json").status == 0);
+  REQUIRE(tool("rank --json").status == 0);
+  REQUIRE(tool("explore -o page.html").status == 0);
+}
+
+/// Every number of one document is that of the other, to a share of its size.
+void check_alike(const json& a, const json& b, const std::string& where) {
+  REQUIRE(a.type_name() == std::string(b.type_name()));
+  if (a.is_number()) {
+    const double x = a, y = b;
+    CHECK_MESSAGE(std::abs(x - y) <= 1e-9 * std::max(1.0, std::abs(x)), where, ": ", x, " and ", y);
+  } else if (a.is_structured()) {
+    REQUIRE(a.size() == b.size());
+    if (a.is_array())
+      for (std::size_t i = 0; i < a.size(); ++i) check_alike(a[i], b[i], where);
+    else
+      for (const auto& [key, value] : a.items()) check_alike(value, b.at(key), where + "." + key);
+  } else {
+    CHECK(a == b);
+  }
+}
+
+}  // namespace
+
+TEST_CASE("the page predicts what the tool does") {
+  const Tool tool;
+  for (const char* kind : {"kriging", "polynomial --model quadratic"}) {
+    CAPTURE(kind);
+    page_of_formula(tool, kind);
+    // Settings by name for the page, a table for the tool.
+    std::mt19937_64 random(7);
+    std::uniform_real_distribution<double> u(0, 1);
+    json points = json::array();
+    std::string table = "a,b,c\n";
+    const char* names[] = {"red", "green"};
+    constexpr int count = 200;
+    for (int i = 0; i < count; ++i) {
+      const double a = 4 * u(random), b = 2 * u(random) - 1;
+      const char* c = names[i % 2];
+      points.push_back({{"a", a}, {"b", b}, {"c", c}});
+      std::ostringstream row;
+      row.precision(17);
+      row << a << "," << b << "," << c << "\n";
+      table += row.str();
+    }
+    tool.write("points.json", points.dump());
+    tool.write("points.csv", table);
+    const Answer told = tool("predict --points points.csv --json");
+    CAPTURE(told.err);
+    REQUIRE(told.status <= 1);
+    const json here = driven(tool, "page.html", "predict", "\"$PWD/points.json\"")["predictions"],
+               there = told.json()["predictions"];
+    REQUIRE(here.size() == count);
+    for (int i = 0; i < count; ++i)
+      check_alike(there[std::size_t(i)]["responses"], here[std::size_t(i)]["responses"], "prediction");
+    tool.shell("rm -f study.db");
+  }
+}
+
+TEST_CASE("settings move by mouse, by keys and by typing, and stop at the ends") {
+  const Tool tool;
+  page_of_formula(tool);
+  const json moved = driven(tool, "page.html", "move", "a");
+  CHECK(moved["before"] != moved["dragged"]);
+  CHECK(std::stod(moved["arrow"].get<std::string>()) > std::stod(moved["dragged"].get<std::string>()));
+  CHECK(contains(moved["words"], "goes from"));
+}
+
+TEST_CASE("what people do with the page: map, wishes, fences, runs, quality, compare") {
+  const Tool tool;
+  page_of_formula(tool);
+  const json done = driven(tool, "page.html", "jobs");
+  CHECK(done["first"]["mean"].is_number());
+  CHECK(done["first"]["inside"] == "true");
+  CHECK(done["map_moved"] == true);
+  CHECK(contains(done["climbed"], "the best from here"));
+  CHECK(std::stod(done["fences"]["left"].get<std::string>()) == doctest::Approx(1).epsilon(0.01));
+  CHECK(std::stod(done["fenced"]["left"].get<std::string>()) <
+        std::stod(done["fences"]["left"].get<std::string>()));
+  CHECK(contains(done["runs"], "40 of 40 runs"));
+  CHECK(contains(done["filtered"], " of 40 runs"));
+  CHECK_FALSE(contains(done["filtered"], "40 of 40"));
+  CHECK(contains(done["quality"], "Q²"));
+  CHECK(done["compared"] == 3);  // the names, now, and what was kept
+  CHECK(done["unnamed"] == 0);   // everything says to a screen reader what it is
+  CHECK(done["opened_ms"] < 20'000);
+}
+
+TEST_CASE("a study without a fit shows its runs; hostile names do no harm; one parameter is enough") {
+  const Tool tool;
+  tool.write("study.toml", R"toml([study]
+name = "</script><script>alert(1)</script>"
+[[parameter]]
+name = "a"
+label = "<b>bold</b> & \"quoted\""
+span = [0, 1]
+[[response]]
+name = "y"
+label = "</script><img src=x onerror=alert(1)>"
+[solver]
+kind = "formula"
+[solver.formula]
+y = "a^2"
+)toml");
+  REQUIRE(tool("plan latin-hypercube --runs 12").status == 0);
+  REQUIRE(tool("run -q").status == 0);
+  REQUIRE(tool("explore -o page.html").status == 0);
+  const json bare = driven(tool, "page.html", "open");
+  CHECK(contains(bare["words"], "nothing is fitted"));
+  CHECK(contains(bare["words"], "12 of 12 runs"));
+  CHECK(contains(bare["words"], "</script><script>alert(1)</script>"));
+  REQUIRE(tool("fit --json").status <= 1);
+  REQUIRE(tool("explore -o page.html").status <= 1);
+  const json one = driven(tool, "page.html", "jobs");
+  CHECK(one["first"]["mean"].is_number());
+  CHECK(contains(one["words"], "<b>bold</b>"));
+}
+
+TEST_CASE("a page that cannot be written is refused with what to do") {
+  const Tool tool;
+  tool.write("study.toml", formula_study);
+  CHECK(contains(tool("explore -o page.txt").err, "ends in .html"));
+  CHECK(tool("explore -o none/there/page.html").status == 4);
+}

@@ -1,0 +1,124 @@
+// Opens a page in Debian's Chromium with the network cut, does what a scenario says with mouse and keyboard, and
+// prints what came of it as one JSON document. Use: node drive.mjs FILE.html SCENARIO [FILE]
+import { createRequire } from "node:module";
+import { readFileSync } from "node:fs";
+
+const require = createRequire(process.env.RENTH_NODE_MODULES + "/");
+const { chromium } = require("playwright-core");
+const [file, scenario, extra] = process.argv.slice(2);
+const browser = await chromium.launch({
+  executablePath: process.env.RENTH_CHROMIUM ?? "/usr/bin/chromium",
+  args: ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+         "--disable-component-update", "--disable-sync", "--enable-unsafe-swiftshader"],
+});
+const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: scenario === "dark" ? "dark" : "light", offline: true });
+const page = await context.newPage();
+const out = { errors: [], requests: [] };
+page.on("pageerror", (e) => out.errors.push(String(e)));
+page.on("console", (m) => m.type() === "error" && out.errors.push(m.text()));
+page.on("request", (r) => r.url().startsWith("file:") || r.url().startsWith("data:") || r.url().startsWith("blob:") || out.requests.push(r.url()));
+const start = Date.now();
+await page.goto(file.includes("://") ? file : `file://${file}`);
+await page.waitForFunction(() => document.documentElement.dataset.ready !== undefined, null, { timeout: 60000 });
+out.opened_ms = Date.now() - start;
+out.ready = await page.evaluate(() => document.documentElement.dataset.ready);
+
+/** What a response answers now, at rest. */
+const answer = async (name) => {
+  const card = page.locator(`[data-response="${name}"]`);
+  await page.waitForFunction((n) => !document.querySelector(`[data-response="${n}"]`)?.dataset.provisional, name, { timeout: 20000 });
+  return card.evaluate((e) => ({ mean: JSON.parse(e.dataset.mean), low: JSON.parse(e.dataset.low), inside: e.dataset.inside, words: e.textContent }));
+};
+const text = () => page.evaluate(() => document.body.innerText);
+const tab = (name) => page.click(`#tab-${name}`);
+
+const scenarios = {
+  async open() {},
+  async dark() {},
+  /** window.renth.predict at many settings. */
+  async predict() {
+    const points = JSON.parse(readFileSync(extra, "utf8"));
+    out.predictions = await page.evaluate((all) => all.map((p) => window.renth.predict(p)), points);
+  },
+  async move() {
+    const name = extra;
+    const slider = page.locator(`[data-parameter="${name}"] input[type=range]`);
+    out.before = await slider.inputValue();
+    const box = await slider.boundingBox();
+    await page.mouse.move(box.x + box.width * 0.3, box.y + box.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * 0.6, box.y + box.height / 2, { steps: 8 });
+    await page.mouse.up();
+    out.dragged = await slider.inputValue();
+    await slider.focus();
+    await page.keyboard.press("ArrowRight");
+    out.arrow = await slider.inputValue();
+    const value = page.locator(`[data-parameter="${name}"] input.value`);
+    if (await value.count()) {
+      await value.fill("1e9");
+      await value.press("Enter");
+      out.typed = await value.inputValue();
+    }
+    out.words = await text();
+  },
+  async jobs() {
+    const names = await page.evaluate(() => [...document.querySelectorAll("[data-response]")].map((e) => e.dataset.response));
+    out.first = names.length ? await answer(names[0]) : null;
+    // The map: a click moves the setting.
+    const before = await page.evaluate(() => location.hash + document.querySelector("[data-parameter] input.value")?.value);
+    const map = await page.locator("#map").boundingBox();
+    if (map) {
+      await page.mouse.click(map.x + map.width * 0.7, map.y + map.height * 0.4);
+      await page.waitForTimeout(300);
+      out.map_moved = before !== (await page.evaluate(() => location.hash + document.querySelector("[data-parameter] input.value")?.value)) ||
+        (await text()).includes("forbids");
+      await page.click("text=as a surface");
+      await page.mouse.move(map.x + 300, map.y + 150);
+      await page.mouse.down();
+      await page.mouse.move(map.x + 400, map.y + 180, { steps: 5 });
+      await page.mouse.up();
+    }
+    await tab("wishes");
+    if (await page.locator("#climb").count()) {
+      await page.click("#climb");
+      await page.waitForTimeout(500);
+      out.climbed = await text();
+    }
+    await tab("fences");
+    out.fences = await page.evaluate(() => document.getElementById("fences-now")?.dataset ?? null).then((d) => d && { ...d });
+    const handle = page.locator(".noUi-handle-lower").first();
+    if (await handle.count()) {
+      await handle.focus();
+      for (let i = 0; i < 6; ++i) await page.keyboard.press("ArrowRight");
+      await page.waitForTimeout(200);
+      out.fenced = await page.evaluate(() => ({ ...document.getElementById("fences-now").dataset }));
+    }
+    out.yield = await page.evaluate(() => document.getElementById("yield-now")?.dataset.yield ?? null);
+    await tab("runs");
+    out.runs = await page.textContent("#runs-count").catch(() => null);
+    const filter = page.locator("input.filter").first();
+    if (await filter.count()) {
+      await filter.fill("0..1e-9");
+      await page.waitForTimeout(200);
+      out.filtered = await page.textContent("#runs-count");
+      await filter.fill("");
+    }
+    await tab("quality");
+    out.quality = await text();
+    await tab("compare");
+    await page.click("#keep");
+    await page.waitForTimeout(200);
+    out.compared = await page.locator("table.compare thead th").count();
+    out.focusable = await page.evaluate(() => document.querySelectorAll("button, input, select, [tabindex='0']").length);
+    out.unnamed = await page.evaluate(() => [...document.querySelectorAll("input, select, button")].filter((e) => {
+      const label = e.getAttribute("aria-label") ?? e.labels?.[0]?.textContent ?? e.textContent;
+      return !label || !label.trim();
+    }).length);
+  },
+};
+await scenarios[scenario]();
+if (process.env.RENTH_PICTURE) await page.screenshot({ path: process.env.RENTH_PICTURE });
+out.words ??= await text();
+out.html = process.env.RENTH_HTML ? await page.content() : undefined;
+console.log(JSON.stringify(out));
+await browser.close();
