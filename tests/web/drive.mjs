@@ -30,11 +30,19 @@ const answer = async (name) => {
   return card.evaluate((e) => ({ mean: JSON.parse(e.dataset.mean), low: JSON.parse(e.dataset.low), inside: e.dataset.inside, words: e.textContent }));
 };
 const text = () => page.evaluate(() => document.body.innerText);
-const tab = (name) => page.click(`#tab-${name}`);
+const tab = async (name) => {
+  await page.click(`#tab-${name}`);
+  await page.waitForFunction((n) => document.getElementById(`tab-${n}`).getAttribute("aria-selected") === "true", name);
+};
 
 const scenarios = {
   async open() {},
   async dark() {},
+  /** One view, for a picture. */
+  async view() {
+    if (await page.locator(`#tab-${extra}`).count()) await tab(extra);
+    await page.waitForTimeout(700);
+  },
   /** window.renth.predict at many settings. */
   async predict() {
     const points = JSON.parse(readFileSync(extra, "utf8"));

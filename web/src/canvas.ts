@@ -44,7 +44,9 @@ export const short = format(".4~g");
 export function digits(value: number, sd = 0): string {
   if (!Number.isFinite(value)) return "–";
   if (!(sd > 0)) return short(value);
-  const decimals = Math.max(0, Math.min(8, 1 - Math.floor(Math.log10(sd))));
+  // Nobody reads more than five digits.
+  const most = value === 0 ? 4 : 4 - Math.floor(Math.log10(Math.abs(value)));
+  const decimals = Math.max(0, Math.min(8, most, 1 - Math.floor(Math.log10(sd))));
   return Math.abs(value) >= 1e6 || (value !== 0 && Math.abs(value) < 1e-4) ? value.toPrecision(4) : value.toFixed(decimals);
 }
 

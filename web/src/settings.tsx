@@ -161,7 +161,7 @@ function Answer({ state, k }: { state: State; k: number }) {
       ) : (
         <p class="value">{digits(a.mean, a.sd)} <small>{r.unit}</small></p>
       )}
-      {!curve && <p class="quiet">{Math.round(100 * core.level)} % of a run: {Number.isFinite(a.prediction[0]) ? `${digits(a.prediction[0], a.sd)} … ${digits(a.prediction[1], a.sd)}` : "no error estimate"}</p>}
+      {!curve && <p class="quiet" title={`where ${Math.round(100 * core.level)} % of runs lie`}>{Number.isFinite(a.prediction[0]) ? `${digits(a.prediction[0], a.sd)} … ${digits(a.prediction[1], a.sd)}` : "no error estimate"}</p>}
       {!curve && <Gauge state={state} k={k} value={a.mean} />}
       <p class="marks">
         {(has || (curve && state.isLimited(k))) && <span class={within ? "in" : "out"}>{within ? "acceptable" : "NOT acceptable"}</span>}
