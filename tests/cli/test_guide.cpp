@@ -75,6 +75,7 @@ TEST_CASE("the examples of the study file are read, and show every key") {
   const Tool tool;
   tool.write("buoy.in.template", "radius {{radius}} {{hull}} {{depth}}\n");
   tool.write("mesh.dat", "1\n");
+  tool.write("drift.csv", "deviation\n-0.1\n0\n0.1\n");
   const std::vector<std::string> examples = blocks_of("study-file.md", "toml");
   REQUIRE(examples.size() == 3);
   std::string all;

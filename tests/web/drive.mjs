@@ -17,22 +17,28 @@ const out = { errors: [], requests: [] };
 page.on("pageerror", (e) => out.errors.push(String(e)));
 page.on("console", (m) => m.type() === "error" && out.errors.push(m.text()));
 page.on("request", (r) => r.url().startsWith("file:") || r.url().startsWith("data:") || r.url().startsWith("blob:") || out.requests.push(r.url()));
+/** Waits until something in the page is so. (waitForFunction evaluates text, which the page's policy forbids.) */
+const until = async (is, argument, milliseconds = 30000) => {
+  for (const end = Date.now() + milliseconds; Date.now() < end; await new Promise((r) => setTimeout(r, 20)))
+    if (await page.evaluate(is, argument)) return;
+  throw new Error(`never so: ${is}`);
+};
 const start = Date.now();
 await page.goto(file.includes("://") ? file : `file://${file}`);
-await page.waitForFunction(() => document.documentElement.dataset.ready !== undefined, null, { timeout: 60000 });
+await until(() => document.documentElement.dataset.ready !== undefined, null, 60000);
 out.opened_ms = Date.now() - start;
 out.ready = await page.evaluate(() => document.documentElement.dataset.ready);
 
 /** What a response answers now, at rest. */
 const answer = async (name) => {
   const card = page.locator(`[data-response="${name}"]`);
-  await page.waitForFunction((n) => !document.querySelector(`[data-response="${n}"]`)?.dataset.provisional, name, { timeout: 20000 });
+  await until((n) => !document.querySelector(`[data-response="${n}"]`)?.dataset.provisional, name);
   return card.evaluate((e) => ({ mean: JSON.parse(e.dataset.mean), low: JSON.parse(e.dataset.low), inside: e.dataset.inside, words: e.textContent }));
 };
 const text = () => page.evaluate(() => document.body.innerText);
 const tab = async (name) => {
   await page.click(`#tab-${name}`);
-  await page.waitForFunction((n) => document.getElementById(`tab-${n}`).getAttribute("aria-selected") === "true", name);
+  await until((n) => document.getElementById(`tab-${n}`).getAttribute("aria-selected") === "true", name);
 };
 
 const scenarios = {
@@ -77,9 +83,8 @@ const scenarios = {
     const map = await page.locator("#map").boundingBox();
     if (map) {
       await page.mouse.click(map.x + map.width * 0.7, map.y + map.height * 0.4);
-      await page.waitForTimeout(300);
-      out.map_moved = before !== (await page.evaluate(() => location.hash + document.querySelector("[data-parameter] input.value")?.value)) ||
-        (await text()).includes("forbids");
+      out.map_moved = await until((was) => was !== location.hash + document.querySelector("[data-parameter] input.value")?.value ||
+        document.body.innerText.includes("forbids"), before, 10000).then(() => true, () => false);
       await page.click("text=as a surface");
       await page.mouse.move(map.x + 300, map.y + 150);
       await page.mouse.down();
@@ -89,7 +94,7 @@ const scenarios = {
     await tab("wishes");
     if (await page.locator("#climb").count()) {
       await page.click("#climb");
-      await page.waitForTimeout(500);
+      await until(() => /the best from here|nothing near here/.test(document.body.innerText)).catch(() => null);
       out.climbed = await text();
     }
     await tab("fences");
@@ -98,7 +103,7 @@ const scenarios = {
     if (await handle.count()) {
       await handle.focus();
       for (let i = 0; i < 6; ++i) await page.keyboard.press("ArrowRight");
-      await page.waitForTimeout(200);
+      await until((was) => document.getElementById("fences-now").dataset.left !== was, out.fences.left, 10000).catch(() => null);
       out.fenced = await page.evaluate(() => ({ ...document.getElementById("fences-now").dataset }));
     }
     out.yield = await page.evaluate(() => document.getElementById("yield-now")?.dataset.yield ?? null);
@@ -107,7 +112,7 @@ const scenarios = {
     const filter = page.locator("input.filter").first();
     if (await filter.count()) {
       await filter.fill("0..1e-9");
-      await page.waitForTimeout(200);
+      await until((was) => document.getElementById("runs-count").textContent !== was, out.runs, 10000).catch(() => null);
       out.filtered = await page.textContent("#runs-count");
       await filter.fill("");
     }
@@ -115,7 +120,7 @@ const scenarios = {
     out.quality = await text();
     await tab("compare");
     await page.click("#keep");
-    await page.waitForTimeout(200);
+    await until(() => document.querySelectorAll("table.compare thead th").length > 2, null, 10000).catch(() => null);
     out.compared = await page.locator("table.compare thead th").count();
     out.focusable = await page.evaluate(() => document.querySelectorAll("button, input, select, [tabindex='0']").length);
     out.unnamed = await page.evaluate(() => [...document.querySelectorAll("input, select, button")].filter((e) => {

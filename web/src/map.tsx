@@ -225,7 +225,9 @@ export function CurveTab({ state }: { state: State }) {
     if (!c || !core || k === undefined) return;
     const { g, w, h } = begin(c), t = theme(), r = state.response_(k), axis = state.problem.axes.find((a) => a.name === r.along)!;
     const mine = state.answers.filter((_, i) => core.outputs[i].response === k), first = core.first[k];
-    const low = Math.min(...mine.map((_, q) => state.extremes[first + q][0])), high = Math.max(...mine.map((_, q) => state.extremes[first + q][1]));
+    const sound = (v: number, none: number) => (Number.isFinite(v) ? v : none);
+    const low = Math.min(...mine.map((m, q) => Math.min(state.extremes[first + q][0], sound(m.prediction[0], Infinity))));
+    const high = Math.max(...mine.map((m, q) => Math.max(state.extremes[first + q][1], sound(m.prediction[1], -Infinity))));
     const xs: [number, number] = axis.points.length > 1 ? [axis.points[0], axis.points[axis.points.length - 1]] : [axis.points[0] - 1, axis.points[0] + 1];
     const f = frame(g, t, w, h - 22, xs, [low, high], axis.unit ? `${axis.name} [${axis.unit}]` : axis.name, title(r, r.response));
     const x = axis.points.map(f.x);
@@ -251,9 +253,12 @@ export function CurveTab({ state }: { state: State }) {
     mine.forEach((m, q) => dot(g, x[q], f.y(m.mean), 3, true));
     g.restore();
     g.fillStyle = t.quiet;
-    g.textAlign = "center";
     const along = state.data.trust.find((v) => v.response === r.response)?.along ?? [];
-    along.forEach((a, q) => a.q2 !== null && x[q] !== undefined && g.fillText(`Q² ${a.q2.toFixed(2)}`, x[q], h - 8));
+    along.forEach((a, q) => {
+      if (a.q2 === null || x[q] === undefined) return;
+      g.textAlign = q + 1 === x.length ? "right" : "center";
+      g.fillText(`Q² ${a.q2.toFixed(2)}`, q + 1 === x.length ? w - 4 : x[q], h - 8);
+    });
   });
   if (k === undefined) return <p class="quiet">The study has no curve that is predicted.</p>;
   return (

@@ -109,7 +109,8 @@ export class State {
         if (v < low) low = v;
         if (v > high) high = v;
       }
-      this.extremes.push(low < high ? [low, high] : [low - 1, low + 1]);
+      const known = this.data.extremes[this.problem.responses[core.outputs[o].response].response];
+      this.extremes.push(known ?? (low < high ? [low, high] : [low - 1, low + 1]));
     }
   }
 

@@ -69,6 +69,8 @@ export interface PageData {
   served: boolean;
   version: string;
   notes: string[];
+  /** Smallest and largest over the region, of responses that were searched for them. */
+  extremes: Record<string, [number, number]>;
 }
 
 export const title = (p: { label: string; unit: string }, name: string) =>

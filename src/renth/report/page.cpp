@@ -5,6 +5,7 @@
 #include <renth/predict/problem_json.hpp>
 #include <renth/report/page.hpp>
 #include <renth/report/page_template.hpp>
+#include <renth/workflow/extremes.hpp>
 #include <renth/workflow/failing.hpp>
 #include <renth/workflow/fitted_study.hpp>
 #include <renth/workflow/kept_seek.hpp>
@@ -165,6 +166,23 @@ Json rank_of(Session& session) {
   return out;
 }
 
+/// Smallest and largest value over the region of numbers with a goal: desirabilities begin there.
+Json extremes_of_goals(Session& session) {
+  Json out = Json::object();
+  std::vector<std::string> wanted;
+  constexpr std::size_t most = 8;  // each is a search
+  for (const Response& r : session.study.responses)
+    if (r.goal && !r.is_curve() && wanted.size() < most) wanted.push_back(r.name);
+  if (wanted.empty()) return out;
+  try {
+    for (const auto& one : extremes_of_responses(session, wanted, std::nullopt).responses)
+      if (one.extremes.smallest.value < one.extremes.largest.value)
+        out[one.response] = {one.extremes.smallest.value, one.extremes.largest.value};
+  } catch (const Error&) {  // one of them is not fitted
+  }
+  return out;
+}
+
 /// JSON that can stand in a script element: nothing in it ends one.
 std::string harmless(std::string json) {
   std::string out;
@@ -216,6 +234,7 @@ Json page_data(Session& session, const PageOptions& options, Notes& notes) {
   out["marks"] = marks_of(session);
   out["windows"] = windows_of(session);
   out["rank"] = rank_of(session);
+  out["extremes"] = extremes_of_goals(session);
   Json said = Json::array();
   for (const Note& n : notes)
     if (n.code == "out_of_date" || n.code == "nothing_fitted" || n.code == "no_surrogate")

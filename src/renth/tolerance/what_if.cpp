@@ -26,6 +26,23 @@ bool same(const Scatter& a, const Scatter& b) {
   return a.shape == b.shape && a.size == b.size && a.relative == b.relative && a.values == b.values;
 }
 
+/// How much likelier each draw of one parameter is now: the weights times that.
+void weigh(const Parameter& before, const Parameter& after, double at,
+           const Eigen::Ref<const Eigen::VectorXd>& x, Eigen::VectorXd& weights) {
+  using Shape = Scatter::Shape;
+  if (before.scatter.shape == Shape::normal && after.scatter.shape == Shape::normal) {
+    const double was = scatter_quantile(before, at, normal_cdf(1)) - at,
+                 is = scatter_quantile(after, at, normal_cdf(1)) - at;
+    const double rate = 0.5 / (was * was) - 0.5 / (is * is);
+    weights.array() *= was / is * (rate * (x.array() - at).square()).exp();
+    return;
+  }
+  for (Index i = 0; i < x.size(); ++i) {
+    const double w = scatter_density(after, at, x[i]) / scatter_density(before, at, x[i]);
+    weights[i] *= std::isfinite(w) ? w : 0;
+  }
+}
+
 /// Are scalar responses of one draw within other limits?
 bool accepted(const ToleranceSample& sample, const Specification& specification,
               const std::vector<Accept>& accept, Index i) {
@@ -64,14 +81,10 @@ WhatIf what_if(const ToleranceSample& sample, const Specification& specification
     out.sound = out.sound && covered(before[j], after[j], sample.at[j]);
   }
   double sum = 0, square = 0, hits = 0, error = 0;
-  Eigen::VectorXd weights(sample.size());
+  Eigen::VectorXd weights = Eigen::VectorXd::Ones(sample.size());
+  for (const Index j : changed) weigh(before[j], after[j], sample.at[j], sample.points.col(j), weights);
   std::vector<char> pass(std::size_t(sample.size()));
   for (Index i = 0; i < sample.size(); ++i) {
-    double w = 1;
-    for (const Index j : changed)
-      w *= scatter_density(after[j], sample.at[j], sample.points(i, j)) /
-           scatter_density(before[j], sample.at[j], sample.points(i, j));
-    weights[i] = std::isfinite(w) ? w : 0;
     pass[std::size_t(i)] = accepted(sample, specification, accept, i);
     sum += weights[i];
     square += weights[i] * weights[i];
