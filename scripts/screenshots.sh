@@ -47,6 +47,17 @@ renth -s hard draw failures -o pictures/failures.png
 cp -r buoy refined
 renth -s refined refine --until absorbed=0.9 --budget 12 --batch-size 6 >refine.txt 2>/dev/null || true
 
+# The page, in Debian's Chromium.
+renth -s buoy seek >/dev/null
+renth -s buoy rank >/dev/null
+renth -s buoy explore -o buoy.html >/dev/null
+page() {  # picture, scenario, view
+  RENTH_NODE_MODULES=$bin/web/node_modules RENTH_PICTURE=pictures/$1.png node "$here/tests/web/drive.mjs" "$scratch/buoy.html" "$2" ${3:-} >/dev/null
+}
+page page open
+page page-dark dark
+page page-fences view fences
+
 Xvfb :87 -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!
 sleep 1

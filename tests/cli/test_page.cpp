@@ -150,9 +150,74 @@ y = "a^2"
   CHECK(contains(one["words"], "<b>bold</b>"));
 }
 
+TEST_CASE("a figure as a page of its own") {
+  const Tool tool;
+  page_of_formula(tool);
+  for (const char* figure : {"contour", "surface", "slices", "predicted-observed", "importance"}) {
+    CAPTURE(figure);
+    REQUIRE(tool(std::string("draw ") + figure + " --response z --at a=1,c=green -o f.html").status == 0);
+    const json shown = driven(tool, "f.html", "open");
+    CHECK_FALSE(contains(shown["words"], "Compare"));
+    CHECK(contains(shown["words"], "acceptable"));
+  }
+  CHECK(contains(tool("draw residuals -o f.html").err, "is a still figure"));
+  CHECK(contains(tool("draw nothing -o f.html").err, "unknown figure nothing"));
+}
+
 TEST_CASE("a page that cannot be written is refused with what to do") {
   const Tool tool;
   tool.write("study.toml", formula_study);
   CHECK(contains(tool("explore -o page.txt").err, "ends in .html"));
   CHECK(tool("explore -o none/there/page.html").status == 4);
+}
+
+TEST_CASE("thirty parameters and twenty responses, levels, limits and a curve: the page opens and answers") {
+  const Tool tool;
+  std::string text = "[study]\nname = \"large\"\n";
+  std::string sum = "0";
+  for (int j = 1; j <= 30; ++j) {
+    text += "[[parameter]]\nname = \"p" + std::to_string(j) + "\"\n" +
+            (j % 10 == 0 ? "levels = [0, 1, 2]\n" : "span = [0, 2]\nscatter = { normal = 0.05 }\n");
+    if (j % 3 == 0) sum += " + " + std::to_string(j) + " * p" + std::to_string(j);
+  }
+  text += "[[limit]]\nkeep = \"p1 + p2 <= 3\"\n[[axis]]\nname = \"t\"\npoints = [0, 1, 2]\n";
+  for (int k = 1; k <= 20; ++k)
+    text += "[[response]]\nname = \"y" + std::to_string(k) + "\"\n" +
+            (k == 1 ? "goal = \"maximise\"\naccept = { min = 100 }\n" : "");
+  text +=
+      "[[response]]\nname = \"f\"\nalong = \"t\"\n[solver]\nkind = \"formula\"\n[solver.formula]\nf = \"p1 + "
+      "t * p2\"\n";
+  for (int k = 1; k <= 20; ++k)
+    text += "y" + std::to_string(k) + " = \"" + sum + " + " + std::to_string(k) + " * p1\"\n";
+  tool.write("study.toml", text);
+  REQUIRE(tool("plan latin-hypercube --runs 120").status == 0);
+  REQUIRE(tool("run -q").status == 0);
+  REQUIRE(tool("fit polynomial --model linear --json").status <= 1);
+  const Answer made = tool("explore -o page.html");
+  CAPTURE(made.err);
+  REQUIRE(made.status <= 1);
+  const json done = driven(tool, "page.html", "jobs");
+  CHECK(done["first"]["mean"].is_number());
+  CHECK(done["yield"].is_string());
+  CHECK(contains(done["words"], "y20"));
+  // A move that the limit forbids stops where it does.
+  const json moved = driven(tool, "page.html", "move", "p1");
+  CHECK(contains(moved["words"], "p1 + p2 <= 3"));
+  const json curve = driven(tool, "page.html", "view", "curve");
+  CHECK(contains(curve["words"], "how well each point is predicted"));
+}
+
+TEST_CASE("what the page carries of a study that has been worked on") {
+  const Tool tool;
+  page_of_formula(tool);
+  REQUIRE(tool("mark favourite --at a=2,b=0.3,c=green").status == 0);
+  REQUIRE(tool("set-aside 3 --why \"odd one\"").status == 0);
+  REQUIRE(tool("fit kriging --json").status <= 1);
+  REQUIRE(tool("explore -o page.html").status == 0);
+  CHECK(contains(driven(tool, "page.html", "view", "compare")["words"], "green"));
+  CHECK(contains(driven(tool, "page.html", "view", "runs")["words"], "set aside"));
+  // The same study, the same bytes.
+  const std::string first = tool.read("page.html");
+  REQUIRE(tool("explore -o page.html").status == 0);
+  CHECK(tool.read("page.html") == first);
 }

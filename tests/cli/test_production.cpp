@@ -152,16 +152,16 @@ TEST_CASE("window: between which bounds settings may move; kept, and a study mad
   const json hand = tool("window --span a=3..6,b=2..4 --json").json()["by_hand"];
   CHECK(hand["span"]["b"] == json{2.0, 4.0});
   CHECK(hand["volume"].get<double>() == doctest::Approx(0.3 * 5 / 21));
-  const Answer made = tool("init ../narrow-study --from . --window operating");
+  const Answer made = tool("init narrow-study --from . --window operating");
   CAPTURE(made.err);
   REQUIRE(made.status == 0);
   CHECK(contains(made.out, "40 runs came along"));
-  const std::string text = tool.shell("cat ../narrow-study/study.toml").out;
+  const std::string text = tool.shell("cat narrow-study/study.toml").out;
   CHECK(contains(text, "# window operating"));
-  CHECK(tool("-s ../narrow-study check").status == 0);
-  CHECK(tool("-s ../narrow-study fit polynomial --model products --json").status <= 1);
-  tool.shell("rm -r ../narrow-study");
-  CHECK(contains(tool("init ../other --from . --window nothing").err, "unknown window nothing"));
+  CHECK(tool("-s narrow-study check").status == 0);
+  CHECK(tool("-s narrow-study fit polynomial --model products --json").status <= 1);
+  tool.shell("rm -r narrow-study");
+  CHECK(contains(tool("init other --from . --window nothing").err, "unknown window nothing"));
   CHECK(contains(tool("window --within 0.99 --accept \"y<=-5\"").out, "No window"));
   CHECK(tool("window --accept \"y<=-5\" --json").status == 1);
 }
@@ -278,4 +278,60 @@ TEST_CASE("the figures of production are drawn") {
     CHECK(contains(tool.read("f.svg"), "</svg>"));
   }
   CHECK(tool("draw yield --at a=5 --set a=normal:0.1 -o f.png").status == 0);
+}
+
+TEST_CASE("a study of the region as good as the best keeps its runs; levels and sizes are cut down") {
+  const Tool tool;
+  const std::string text = with(production, "[[parameter]]\nname = \"c\"",
+                                "[[parameter]]\nname = \"n\"\nlevels = [\n  0, 1, 2, 4,  # several "
+                                "lines\n]\nnominal = 4\n[[parameter]]\nname = \"c\"");
+  in_production(tool, with(text, "y = \"a + b", "y = \"4 * n + a + b"));
+  REQUIRE(tool("seek --minimise y --loss 3 --json").status == 0);
+  const Answer made = tool("init near --from . --near-best");
+  CAPTURE(made.err);
+  REQUIRE(made.status == 0);
+  CHECK(contains(made.out, "40 runs came along"));
+  const std::string written = tool.shell("cat near/study.toml").out;
+  CAPTURE(written);
+  CHECK(contains(written, "as good as the best"));
+  CHECK_FALSE(contains(written, "several lines"));
+  CHECK(contains(written, "n"));
+  CHECK(tool("-s near check").status == 0);
+  CHECK(tool("-s near runs --json").json()["runs"].size() == 40);
+  tool.shell("rm -r near");
+  // Something has changed since: the region is of another state.
+  REQUIRE(tool("plan random --runs 2").status == 0);
+  REQUIRE(tool("run -q").status == 0);
+  CHECK(contains(tool("init near --from . --near-best").err, "renth seek"));
+}
+
+TEST_CASE("the chance of failing is told with each prediction once runs have failed") {
+  const Tool tool;
+  tool.write("study.toml", production);
+  REQUIRE(tool("plan latin-hypercube --runs 40").status == 0);
+  REQUIRE(tool("run -q").status == 0);
+  REQUIRE(tool("fit polynomial --model products --json").status <= 1);
+  CHECK_FALSE(tool("predict --at a=5 --json").json()["predictions"][0].contains("failure_risk"));
+  tool.write("study.toml", with(production, "y = \"a + b", "y = \"(a > 8 ? sqrt(-1) : a) + b"));
+  REQUIRE(tool("plan latin-hypercube --runs 40 --batch more").status == 0);
+  tool("run -q");
+  REQUIRE(tool("fit polynomial --model products --mixed --json").status <= 1);
+  const double far = tool("predict --at a=2 --json").json()["predictions"][0]["failure_risk"];
+  const double near = tool("predict --at a=9.8 --json").json()["predictions"][0]["failure_risk"];
+  CHECK(near > far + 0.1);
+  CHECK(contains(tool("predict --at a=9.8").out, "the solver fails with a chance of"));
+}
+
+TEST_CASE("a window that is kept survives, is replaced by name, and a damaged one is refused") {
+  const Tool tool;
+  in_production(tool);
+  REQUIRE(tool("window --span a=2..6 --keep-as mine --json").status == 0);
+  REQUIRE(tool("window --span a=3..6 --keep-as mine --json").status == 0);
+  REQUIRE(tool("init of-mine --from . --window mine").status == 0);
+  CHECK(contains(tool.shell("cat of-mine/study.toml").out, "span = [3, 6]"));
+  tool.shell("rm -r of-mine");
+  REQUIRE(
+      tool.shell("sqlite3 study.db \"UPDATE operating_window SET document = replace(document, '3', '2')\"")
+          .status == 0);
+  CHECK(tool("init of-mine --from . --window mine").status == 4);
 }

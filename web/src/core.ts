@@ -153,6 +153,7 @@ export class Core {
         prediction: each((a) => pair(a.prediction)), calibrated: each((a) => pair(a.calibrated)), inside,
       };
     });
-    return { point: pointOf(this.problem, x), responses };
+    const risk = this.risk(Float64Array.from(x))[0];
+    return { point: pointOf(this.problem, x), responses, ...(risk >= 0 ? { failure_risk: risk } : {}) };
   }
 }

@@ -38,12 +38,12 @@ function Page({ state }: { state: State }) {
         <Settings state={state} />
         <div class="right">
           <Answers state={state} />
-          <nav role="tablist" aria-label="views">
+          <nav role="tablist" aria-label="views" hidden={state.data.view !== null}>
             {usable.map(({ tab, words }) => (
               <button role="tab" id={`tab-${tab}`} aria-selected={state.tab === tab} onClick={() => { state.tab = tab; state.changed(); }}>{words}</button>
             ))}
           </nav>
-          <section role="tabpanel" aria-labelledby={`tab-${state.tab}`}><Body state={state} /></section>
+          {state.data.view?.tab !== "slices" && <section role="tabpanel" aria-labelledby={`tab-${state.tab}`}><Body state={state} /></section>}
         </div>
       </main>
     </>

@@ -70,6 +70,22 @@ export class State {
     for (let j = 0; j < this.problem.parameters.length; ++j) if (!order.includes(j)) order.push(j);
     this.axes = [order[0], order[1] ?? order[0]];
     this.x = data.proposals.length > 0 ? numbersOf(this.problem, data.proposals[0].point) : this.problem.parameters.map((p) => p.nominal);
+    const view = data.view;
+    if (view) {
+      this.tab = (view.tab === "surface" || view.tab === "slices" ? "map" : view.tab) as Tab;
+      this.surface = view.tab === "surface";
+      const k = this.problem.responses.findIndex((r) => r.response === view.response);
+      if (this.scalars.includes(k)) {
+        this.response = k;
+        this.shown = [k, ...this.shown.filter((s) => s !== k)].slice(0, 3);
+      }
+      const j = (name: string, none: number) => {
+        const found = this.problem.parameters.findIndex((p) => p.parameter === name);
+        return found >= 0 ? found : none;
+      };
+      this.axes = [j(view.x, this.axes[0]), j(view.y, this.axes[1])];
+      if (view.at) this.x = numbersOf(this.problem, view.at);
+    }
     this.fromAddress();
     this.kept = data.marks.map((m) => ({ name: m.name, x: numbersOf(this.problem, m.point) }));
     if (core) this.lookRound();

@@ -69,6 +69,8 @@ export interface PageData {
   served: boolean;
   version: string;
   notes: string[];
+  /** One view alone. */
+  view: { tab: string; response: string | null; x: string; y: string; at: Point | null } | null;
   /** Smallest and largest over the region, of responses that were searched for them. */
   extremes: Record<string, [number, number]>;
 }

@@ -1,6 +1,11 @@
+#include <algorithm>
+#include <renth/base/error.hpp>
+#include <renth/base/names.hpp>
 #include <renth/cli/cli.hpp>
 #include <renth/cli/setting_options.hpp>
 #include <renth/figure/drawing.hpp>
+#include <renth/report/page.hpp>
+#include <renth/table/whole_file.hpp>
 
 namespace renth::cli {
 namespace {
@@ -38,6 +43,36 @@ void declare_for_production(CLI::App& app, DrawAsked& o) {
       ->check(CLI::Range(0.01, 1.0));
 }
 
+/// The figure as a live page of its own.
+Notes draw_page(Session& session, const DrawAsked& o, const Globals& globals) {
+  const DrawingOptions& d = o.drawing;
+  std::string view;
+  std::vector<std::string> known, with_view;
+  for (const FigureKind& k : figure_kinds()) {
+    known.push_back(k.name);
+    if (!k.view.empty()) with_view.push_back(k.name);
+    if (k.name == d.figure) view = k.view;
+  }
+  if (std::find(known.begin(), known.end(), d.figure) == known.end())
+    refuse_unknown("figure", d.figure, "draw", known);
+  if (view.empty())
+    throw Error(d.figure + " is a still figure", "draw -o " + o.file,
+                "write .svg or .png; as a page there are " + listed(with_view));
+  PageOptions options;
+  options.level = globals.level;
+  options.version = RENTH_VERSION;
+  options.view = {
+      {"tab", view},
+      {"response", d.responses.empty() ? Json(nullptr) : Json(d.responses.front())},
+      {"x", d.x},
+      {"y", d.y},
+      {"at", d.held.any() ? json_point(session.study, setting_asked(session, d.held)) : Json(nullptr)}};
+  Notes notes;
+  const std::string page = page_html(session, options, notes);
+  write_whole_file(o.file, page);
+  return notes;
+}
+
 int draw(DrawAsked& o, const Globals& globals) {
   DrawingOptions& d = o.drawing;
   d.responses = split(d.responses);
@@ -49,7 +84,7 @@ int draw(DrawAsked& o, const Globals& globals) {
   d.seed = globals.seed;
   d.level = globals.level;
   Session session(globals.study);
-  const Notes notes = draw_figure(session, d);
+  const Notes notes = o.file.ends_with(".html") ? draw_page(session, o, globals) : draw_figure(session, d);
   if (globals.json) {
     print_document(Json{{"figure", d.figure}, {"file", o.file}, {"notes", notes_document(notes)}});
   } else {
@@ -66,9 +101,11 @@ int draw(DrawAsked& o, const Globals& globals) {
 std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<DrawAsked>();
   std::string kinds;
-  for (const FigureKind& k : figure_kinds()) kinds += fmt::format("\n  {}: {}", k.name, k.summary);
+  for (const FigureKind& k : figure_kinds())
+    kinds += fmt::format("\n  {}: {}{}", k.name, k.summary, k.view.empty() ? "" : " (also as .html)");
   app.add_option("FIGURE", o->drawing.figure, "what to draw" + kinds)->required();
-  app.add_option("-o,--output", o->file, "FILE.svg or FILE.png")->required();
+  app.add_option("-o,--output", o->file, "FILE.svg, FILE.png or, of some, FILE.html, where it moves")
+      ->required();
   app.add_option("--response", o->drawing.responses,
                  "which responses (default: all, or the first where one is drawn)");
   app.add_option("--x", o->drawing.x,

@@ -43,8 +43,9 @@ Json prediction_document(const Problem& problem, const Predictions& p, Eigen::In
     one.push_back(yes_no("inside", "", p.inside[std::size_t(row)] != 0));
     responses.push_back(group(response.name, std::move(one)));
   }
-  return json_of(
-      Figures{setting("point", problem, p.points.row(row).transpose()), group("responses", responses)});
+  Figures out = {setting("point", problem, p.points.row(row).transpose()), group("responses", responses)};
+  if (!p.failure_risk.empty()) out.push_back(number("failure_risk", "", p.failure_risk[std::size_t(row)]));
+  return json_of(out);
 }
 
 std::string prediction_table(const Problem& problem, const Predictions& p, Eigen::Index row, double level) {
@@ -62,8 +63,12 @@ std::string prediction_table(const Problem& problem, const Predictions& p, Eigen
       lines.back().insert(lines.back().end(), one.begin(), one.end());
     }
   }
-  return fmt::format("at {}{}\n", describe(problem.space, p.points.row(row).transpose()),
-                     p.inside[std::size_t(row)] ? "" : "   (OUTSIDE what the runs cover)") +
+  const double risk = p.failure_risk.empty() ? 0 : p.failure_risk[std::size_t(row)];
+  constexpr double worth_saying = 0.02;
+  return fmt::format(
+             "at {}{}{}\n", describe(problem.space, p.points.row(row).transpose()),
+             p.inside[std::size_t(row)] ? "" : "   (OUTSIDE what the runs cover)",
+             risk > worth_saying ? fmt::format("   (the solver fails with a chance of {:.2g})", risk) : "") +
          table_of(lines) + "\n";
 }
 

@@ -39,6 +39,7 @@ struct DrawingOptions {
 struct FigureKind {
   std::string name, summary;
   Gnuplot (*make)(Session&, const DrawingOptions&, Notes&);
+  std::string view = {};  ///< of the live page that shows the same, for FILE.html; empty: none does
 };
 const std::vector<FigureKind>& figure_kinds();
 

@@ -227,6 +227,10 @@ Predictions Predictor::predict_block(Points points, double level, const Predicti
   Predictions out;
   out.points = points;
   if (asked.inside) out.inside = model_->coverage.inside_each(points);
+  if (asked.inside && model_->feasibility) {
+    const Eigen::VectorXd chance = model_->feasibility->predict(points).mean.col(0);
+    for (Eigen::Index i = 0; i < chance.size(); ++i) out.failure_risk.push_back(1 - chance[i]);
+  }
   const auto wanted = [&](int k) {
     const std::vector<int>& named = asked.responses;
     return has(k) && (named.empty() || std::find(named.begin(), named.end(), k) != named.end());
@@ -314,7 +318,10 @@ Predictions Predictor::predict(Points points, double level, const PredictionsAsk
   });
   Predictions out;
   out.points = points;
-  for (const Predictions& p : parts) out.inside.insert(out.inside.end(), p.inside.begin(), p.inside.end());
+  for (const Predictions& p : parts) {
+    out.inside.insert(out.inside.end(), p.inside.begin(), p.inside.end());
+    out.failure_risk.insert(out.failure_risk.end(), p.failure_risk.begin(), p.failure_risk.end());
+  }
   using R = ResponsePrediction;
   for (std::size_t k = 0; k < parts.front().responses.size(); ++k) {
     R r;

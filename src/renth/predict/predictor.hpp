@@ -17,8 +17,9 @@ struct ResponsePrediction {
 
 /// What is predicted of all responses that a model has, at m points.
 struct Predictions {
-  Eigen::MatrixXd points;                     ///< m × d
-  std::vector<char> inside;                   ///< m: within the region that the runs cover
+  Eigen::MatrixXd points;            ///< m × d
+  std::vector<char> inside;          ///< m: within the region that the runs cover
+  std::vector<double> failure_risk;  ///< m: the chance that the solver fails; empty: none was learned
   std::vector<ResponsePrediction> responses;  ///< in the order of the problem
 
   Eigen::Index size() const { return points.rows(); }
@@ -30,7 +31,9 @@ struct Predictions {
 struct PredictionsAsked {
   std::vector<int> responses;  ///< empty: all that the model has
   bool calibrated = true;
-  bool inside = true;  ///< whether points lie where the runs are, which costs a search among these
+  /// Whether points lie where the runs are, which costs a search among these, and the chance of failing
+  /// there.
+  bool inside = true;
 };
 
 /// Asks a model. Re-entrant; points are cut into blocks of fixed size, as many at a time as the loop does, so

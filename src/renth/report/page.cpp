@@ -6,7 +6,6 @@
 #include <renth/report/page.hpp>
 #include <renth/report/page_template.hpp>
 #include <renth/workflow/extremes.hpp>
-#include <renth/workflow/failing.hpp>
 #include <renth/workflow/fitted_study.hpp>
 #include <renth/workflow/kept_seek.hpp>
 #include <renth/workflow/trusting.hpp>
@@ -19,10 +18,8 @@ Json model_of(Session& session, Notes& notes) {
   try {
     const FittedStudy fitted(session, {});
     add_notes(notes, fitted.notes());
-    Model model = fitted.model();
-    model.feasibility = learned_feasibility(session).chance;
-    note_weak_parts(model, notes);
-    return model_text(model);
+    note_weak_parts(fitted.model(), notes);
+    return model_text(fitted.model());
   } catch (const Error& error) {
     add_note(notes, "nothing_fitted",
              "nothing is fitted: the page shows the runs alone (" + error.problem() + ")");
@@ -224,6 +221,7 @@ Json page_data(Session& session, const PageOptions& options, Notes& notes) {
   out["level"] = options.level;
   out["version"] = options.version;
   out["served"] = options.served;
+  out["view"] = options.view;
   out["problem"] = problem_to_json(session.study);
   out["model"] = model_of(session, notes);
   out["runs"] = runs_of_study(session);

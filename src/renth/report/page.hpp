@@ -11,6 +11,7 @@ struct PageOptions {
   std::string version;  ///< of the tool, shown
   std::string connect;  ///< addition to the page's policy where it is served; empty: it asks nobody
   bool served = false;
+  Json view = nullptr;  ///< one view alone: {"tab", "response", "x", "y", "at"}; null: the whole page
 };
 
 /// What the page carries: the problem, the model (null if nothing is fitted), runs, verdicts with residuals,

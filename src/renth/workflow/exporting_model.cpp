@@ -1,15 +1,13 @@
 #include <renth/predict/model_file.hpp>
 #include <renth/table/whole_file.hpp>
 #include <renth/workflow/exporting_model.hpp>
-#include <renth/workflow/failing.hpp>
 
 namespace renth {
 
 ModelExport export_model(Session& session, const std::vector<std::string>& responses,
                          const std::string& file) {
   const FittedStudy fitted(session, responses);
-  Model model = fitted.model();
-  model.feasibility = learned_feasibility(session).chance;
+  const Model& model = fitted.model();
   const std::string text = model_text(model);
   write_whole_file(file, text);
   ModelExport out;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <renth/numeric/parallel.hpp>
+#include <renth/workflow/failing.hpp>
 #include <renth/workflow/fitted_study.hpp>
 #include <renth/workflow/judging.hpp>
 #include <set>
@@ -33,7 +34,8 @@ FittedStudy::FittedStudy(Session& session, const std::vector<std::string>& neede
       verdict_notes_(session.study.responses.size()) {
   const Study& study = session.study;
   const std::size_t count = study.responses.size();
-  auto model = std::make_shared<Model>(Model{study, {}, session.coverage(), nullptr});
+  auto model =
+      std::make_shared<Model>(Model{study, {}, session.coverage(), learned_feasibility(session).chance});
   model->parts.resize(count);
   const auto load = [&](int index) {
     if (model->parts[std::size_t(index)]) return;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <fstream>
+#include <functional>
 #include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
 #include <renth/table/whole_file.hpp>
@@ -87,6 +88,33 @@ std::vector<std::string> fixed_block(const std::vector<std::string>& block,
   return out;
 }
 
+using Block = std::vector<std::string>;
+
+/// The text of a study file with the lines of every [[parameter]] changed.
+std::string with_blocks(const std::string& text, const std::function<Block(const Block&)>& changed) {
+  Block block;
+  std::istringstream in(text);
+  std::string out;
+  bool parameter = false;
+  int open = 0;
+  const auto flush = [&] {
+    for (const std::string& line : parameter ? changed(block) : block) out += line + "\n";
+    block.clear();
+  };
+  for (std::string line; std::getline(in, line);) {
+    const std::string head = trimmed(line);
+    if (open == 0 && head.rfind("[", 0) == 0) {
+      flush();
+      parameter = head.rfind("[[parameter]]", 0) == 0;
+    } else {
+      open = std::max(0, open + brackets(line));
+    }
+    block.push_back(line);
+  }
+  flush();
+  return out;
+}
+
 void copy_files(const fs::path& from, const fs::path& to) {
   for (const auto& entry : fs::directory_iterator(from)) {
     const std::string name = entry.path().filename().string();
@@ -131,28 +159,9 @@ int bring_runs(Session& from, Session& to, const std::map<std::string, Value>& f
 
 std::string with_fixed(const std::string& text, const std::map<std::string, std::string>& values,
                        const std::string& remark) {
-  std::vector<std::string> lines, block;
-  std::istringstream in(text);
-  std::string out;
   std::set<std::string> seen;
-  bool parameter = false;
-  const auto flush = [&] {
-    for (const std::string& line : parameter ? fixed_block(block, values, remark, seen) : block)
-      out += line + "\n";
-    block.clear();
-  };
-  int open = 0;
-  for (std::string line; std::getline(in, line);) {
-    const std::string head = trimmed(line);
-    if (open == 0 && head.rfind("[", 0) == 0) {
-      flush();
-      parameter = head.rfind("[[parameter]]", 0) == 0;
-    } else {
-      open = std::max(0, open + brackets(line));
-    }
-    block.push_back(line);
-  }
-  flush();
+  const std::string out = with_blocks(
+      text, [&](const std::vector<std::string>& block) { return fixed_block(block, values, remark, seen); });
   for (const auto& [name, value] : values)
     if (!seen.contains(name))
       throw Error(fmt::format("{} is not written as a [[parameter]] of its own", name), "study.toml",
@@ -253,36 +262,15 @@ std::map<std::string, std::string> lines_for(const Parameter& p, double low, dou
 
 std::string with_ends(const std::string& text, const Space& space, const Ends& ends,
                       const std::string& remark) {
-  std::vector<std::string> block;
-  std::istringstream in(text);
-  std::string out;
-  bool parameter = false;
-  const auto flush = [&] {
+  return with_blocks(text, [&](const Block& block) {
     std::string name;
     for (const std::string& line : block)
       if (key_of(line) == "name") name = text_of(line);
     const auto found = ends.find(name);
     const auto j = space.find(name);
-    const bool changes = parameter && found != ends.end() && j;
-    for (const std::string& line :
-         changes ? with_lines(block, lines_for(space[*j], found->second.first, found->second.second, remark))
-                 : block)
-      out += line + "\n";
-    block.clear();
-  };
-  int open = 0;
-  for (std::string line; std::getline(in, line);) {
-    const std::string head = trimmed(line);
-    if (open == 0 && head.rfind("[", 0) == 0) {
-      flush();
-      parameter = head.rfind("[[parameter]]", 0) == 0;
-    } else {
-      open = std::max(0, open + brackets(line));
-    }
-    block.push_back(line);
-  }
-  flush();
-  return out;
+    if (found == ends.end() || !j) return block;
+    return with_lines(block, lines_for(space[*j], found->second.first, found->second.second, remark));
+  });
 }
 
 NarrowedStudy study_within(const fs::path& folder, const fs::path& from, Session& source, Ends ends,

@@ -233,7 +233,6 @@ ProductionModel::ProductionModel(Session& session, const FittedStudy& fitted,
   }
   model.problem.space = Space(std::move(parameters), model.problem.space.limits(), std::move(correlations));
   const LearnedFeasibility learned = learned_feasibility(session);
-  model.feasibility = learned.chance;
   if (learned.chance && options.most_failure_risk >= 1)
     options.most_failure_risk = most_failure_risk(learned.share);
   options.accept = accepts_with(model.problem, accept, "--accept");
