@@ -180,7 +180,7 @@ TEST_CASE("thirty parameters and twenty responses, levels, limits and a curve: t
             (j % 10 == 0 ? "levels = [0, 1, 2]\n" : "span = [0, 2]\nscatter = { normal = 0.05 }\n");
     if (j % 3 == 0) sum += " + " + std::to_string(j) + " * p" + std::to_string(j);
   }
-  text += "[[limit]]\nkeep = \"p1 + p2 <= 3\"\n[[axis]]\nname = \"t\"\npoints = [0, 1, 2]\n";
+  text += "[[limit]]\nkeep = \"p1 + p2 <= 2.5\"\n[[axis]]\nname = \"t\"\npoints = [0, 1, 2]\n";
   for (int k = 1; k <= 20; ++k)
     text += "[[response]]\nname = \"y" + std::to_string(k) + "\"\n" +
             (k == 1 ? "goal = \"maximise\"\naccept = { min = 100 }\n" : "");
@@ -202,7 +202,7 @@ TEST_CASE("thirty parameters and twenty responses, levels, limits and a curve: t
   CHECK(contains(done["words"], "y20"));
   // A move that the limit forbids stops where it does.
   const json moved = driven(tool, "page.html", "move", "p1");
-  CHECK(contains(moved["words"], "p1 + p2 <= 3"));
+  CHECK(contains(moved["words"], "p1 + p2 <= 2.5"));
   const json curve = driven(tool, "page.html", "view", "curve");
   CHECK(contains(curve["words"], "how well each point is predicted"));
 }

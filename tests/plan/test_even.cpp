@@ -193,7 +193,7 @@ TEST_CASE("sequences go on where they ended, and plans that are complete say so"
 
 TEST_CASE("scatter draws have the moments of their distributions") {
   std::vector<Parameter> p;
-  for (int j = 0; j < 4; ++j) p.push_back(continuous("x" + std::to_string(j), 0, 20));
+  for (int j = 0; j < 4; ++j) p.push_back(continuous("x" + std::to_string(j), 1, 20));
   p[0].scatter = {Scatter::Shape::normal, 0.5, false};
   p[1].scatter = {Scatter::Shape::uniform, 0.2, true};
   p[2].scatter = {Scatter::Shape::triangular, 3, false};

@@ -71,6 +71,7 @@ const scenarios = {
     if (await value.count()) {
       await value.fill("1e9");
       await value.press("Enter");
+      await until(() => document.querySelector(".said") !== null, null, 10000).catch(() => null);
       out.typed = await value.inputValue();
     }
     out.words = await text();

@@ -67,7 +67,7 @@ function Control({ state, j }: { state: State; j: number }) {
     }
     const inside = Math.min(high, Math.max(low, v));
     state.move(j, values.length > 0 ? values.reduce((a, b) => (Math.abs(b - inside) < Math.abs(a - inside) ? b : a)) : inside);
-    if (v !== inside) state.said = `${name} goes from ${low} to ${high}`;
+    if (v !== inside && !state.said) state.said = `${name} goes from ${low} to ${high}`;
   };
   return (
     <div class="control" data-parameter={p.parameter}>

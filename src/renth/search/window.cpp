@@ -101,7 +101,7 @@ class Finder {
     out.sample = drawn.settings;
     out.pass = drawn.in;
     const MarkedSample marked(drawn.places, drawn.in, places_.faces(all));
-    const std::vector<Narrowing> path = narrowed(marked, search_of(marked, 1));
+    const std::vector<Narrowing> path = narrowed(marked, narrowing_of(marked));
     add_steps(marked, path, out);
     go_on_narrowing(out);
     if (const std::optional<PlaceBox> box = sought(marked, path)) {
@@ -159,6 +159,13 @@ class Finder {
     return out;
   }
 
+  /// Of steps that are shown: shares of few points flatter the side that was taken in.
+  BoxSearch narrowing_of(const MarkedSample& sample) const {
+    BoxSearch out = search_of(sample, 1);
+    out.least = 400;
+    return out;
+  }
+
   /// Steps that a reader follows: those that were taken, as far as all is in.
   void add_steps(const MarkedSample& marked, const std::vector<Narrowing>& path, WindowResult& out) const {
     for (const Narrowing& step : path) {
@@ -184,7 +191,7 @@ class Finder {
       }
       const WindowSampler::Drawn drawn = sampler_.draw(box, options_.samples, 7000 + round);
       const MarkedSample marked(drawn.places, drawn.in, places_.faces(box));
-      std::vector<Narrowing> path = narrowed(marked, search_of(marked, 1));
+      std::vector<Narrowing> path = narrowed(marked, narrowing_of(marked));
       if (path.size() < 2) return;
       path.erase(path.begin());
       add_steps(marked, path, out);
