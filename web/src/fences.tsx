@@ -1,6 +1,6 @@
 // Both ends of each parameter's range by hand: what room is left, and what of it is in specification.
 import noUiSlider, { type API } from "nouislider";
-import { useEffect, useRef } from "preact/hooks";
+import { useEffect, useLayoutEffect, useRef } from "preact/hooks";
 import { begin, frame, dot, theme } from "./canvas";
 import { useState_, type State } from "./state";
 import { settable, spanOf, title } from "./study";
@@ -89,7 +89,7 @@ export function FencesTab({ state }: { state: State }) {
       }
     });
   }
-  useEffect(() => {
+  useLayoutEffect(() => {
     const c = canvas.current;
     if (!c || !s) return;
     const { g, w, h } = begin(c), t = theme(), [a, b] = pair, pa = state.problem.parameters[a], pb = state.problem.parameters[b];
@@ -154,7 +154,7 @@ function Yield({ state }: { state: State }) {
   let good = 0;
   for (let i = 0; i < m; ++i) good += state.acceptable(y, i) ? 1 : 0;
   const shown = state.shown.slice(0, 4);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const c = canvas.current;
     if (!c) return;
     const { g, w, h } = begin(c), t = theme(), wide = w / Math.max(1, shown.length);

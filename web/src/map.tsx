@@ -1,7 +1,7 @@
 // A map over two parameters, where a click moves the setting; and the same as a surface that turns.
 import { contours } from "d3-contour";
 import { scaleLinear } from "d3-scale";
-import { useEffect, useRef } from "preact/hooks";
+import { useLayoutEffect, useRef } from "preact/hooks";
 import { begin, dot, frame, line, short, theme } from "./canvas";
 import { useState_, type State } from "./state";
 import { numbersOf, settable, spanOf, title } from "./study";
@@ -36,7 +36,7 @@ function draw(state: State, canvas: HTMLCanvasElement) {
   const { g, w, h } = begin(canvas), t = theme(), [a, b] = state.axes, pa = state.problem.parameters[a], pb = state.problem.parameters[b];
   const xs = spanOf(pa), ys = spanOf(pb);
   const f = frame(g, t, w, h, xs, ys, title(pa, pa.parameter), title(pb, pb.parameter), pa.choices, pb.choices);
-  const { n, values, fine, allowed } = grid(state, state.provisional ? 30 : 60);
+  const { n, values, fine, allowed } = grid(state, state.provisional ? 24 : 52);
   const finite = values.filter(Number.isFinite), low = Math.min(...finite), high = Math.max(...finite);
   const at = (c: number, r: number): [number, number] => [f.left + ((c - 0.5) / (n - 1)) * (f.right - f.left), f.bottom - ((r - 0.5) / (n - 1)) * (f.bottom - f.top)];
   const path = (rings: number[][][][]) => {
@@ -164,7 +164,7 @@ function surface(state: State, canvas: HTMLCanvasElement, turn: number, tilt: nu
 export function MapTab({ state }: { state: State }) {
   useState_(state);
   const canvas = useRef<HTMLCanvasElement>(null), view = useRef({ turn: 0.7, tilt: 0.9, dragging: false });
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!canvas.current || !state.core || state.scalars.length === 0) return;
     if (state.surface) surface(state, canvas.current, view.current.turn, view.current.tilt, false);
     else draw(state, canvas.current);
@@ -220,7 +220,7 @@ export function CurveTab({ state }: { state: State }) {
   useState_(state);
   const canvas = useRef<HTMLCanvasElement>(null), which = useRef(0);
   const k = state.curves[which.current] ?? state.curves[0];
-  useEffect(() => {
+  useLayoutEffect(() => {
     const c = canvas.current, core = state.core;
     if (!c || !core || k === undefined) return;
     const { g, w, h } = begin(c), t = theme(), r = state.response_(k), axis = state.problem.axes.find((a) => a.name === r.along)!;

@@ -1,5 +1,5 @@
 // The runs: a table with sorting and filters, any two columns against each other, and how well they are predicted.
-import { useEffect, useRef, useState } from "preact/hooks";
+import { useLayoutEffect, useRef, useState } from "preact/hooks";
 import { begin, dot, frame, line, theme } from "./canvas";
 import { useState_, type State } from "./state";
 import { numbersOf, type Run } from "./study";
@@ -49,7 +49,7 @@ export function RunsTab({ state }: { state: State }) {
       return (a < b ? -1 : a > b ? 1 : 0) * (sort.up ? 1 : -1);
     });
   const [a, b] = against;
-  useEffect(() => {
+  useLayoutEffect(() => {
     const c = canvas.current;
     if (!c || !all[a] || !all[b]) return;
     const { g, w, h } = begin(c), t = theme();
@@ -119,7 +119,7 @@ export function QualityTab({ state }: { state: State }) {
   const canvas = useRef<HTMLCanvasElement>(null), [which, setWhich] = useState(0);
   const trust = state.data.trust[which];
   const rank = state.data.rank.find((r) => r.response === trust?.response);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const c = canvas.current;
     if (!c || !trust) return;
     const { g, w, h } = begin(c), t = theme();

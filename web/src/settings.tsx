@@ -1,5 +1,5 @@
 // The settings: each parameter's control carries above its track what would happen if it moved.
-import { useEffect, useRef, useState } from "preact/hooks";
+import { useLayoutEffect, useRef, useState } from "preact/hooks";
 import { area, begin, digits, line, theme } from "./canvas";
 import { useState_, type State } from "./state";
 import { settable, spanOf, title } from "./study";
@@ -10,7 +10,7 @@ const inset = 9; // half a thumb: so places above the track are those on it
 function Strip({ state, j }: { state: State; j: number }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useState_(state);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const c = canvas.current;
     const slice = state.slices[j], core = state.core;
     if (!c || !slice || !core) return;
@@ -117,7 +117,7 @@ export function Settings({ state }: { state: State }) {
 /** Where a value lies between the smallest and the largest over the region, and what is accepted. */
 function Gauge({ state, k, value }: { state: State; k: number; value: number }) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const c = canvas.current;
     if (!c) return;
     const { g, w, h } = begin(c), t = theme(), [low, high] = state.extremes[state.core!.first[k]], wish = state.wishes[k];
