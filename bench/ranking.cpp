@@ -19,20 +19,12 @@
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/sensitivity/rank.hpp>
 #include <renth/surrogate/data.hpp>
+#include <timing.hpp>
 
 using namespace renth;
+using bench::fastest;
 
 namespace {
-
-double fastest(int calls, const std::function<void()>& call) {
-  double best = 1e300;
-  for (int i = 0; i < calls; ++i) {
-    const auto start = std::chrono::steady_clock::now();
-    call();
-    best = std::min(best, std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count());
-  }
-  return best;
-}
 
 /// Sums of squared errors of first and total indices.
 struct Errors {

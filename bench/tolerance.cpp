@@ -2,7 +2,6 @@
 // drawing, and another scatter from the same sample by weights.
 #include <cblas.h>
 
-#include <chrono>
 #include <cmath>
 #include <cstdio>
 #include <functional>
@@ -12,20 +11,12 @@
 #include <renth/plan/latin_hypercube.hpp>
 #include <renth/terms/terms.hpp>
 #include <renth/tolerance/tolerance.hpp>
+#include <timing.hpp>
 
 using namespace renth;
+using bench::fastest;
 
 namespace {
-
-double fastest(int times, const std::function<void()>& call) {
-  double best = 1e300;
-  for (int i = 0; i < times; ++i) {
-    const auto start = std::chrono::steady_clock::now();
-    call();
-    best = std::min(best, std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count());
-  }
-  return best;
-}
 
 Space with_scatter(Space space, double share) {
   std::vector<Parameter> parameters = space.parameters();

@@ -2,7 +2,7 @@
 import { contours } from "d3-contour";
 import { scaleLinear } from "d3-scale";
 import { useLayoutEffect, useRef } from "preact/hooks";
-import { begin, dot, frame, line, short, theme } from "./canvas";
+import { area, begin, dot, frame, line, short, theme } from "./canvas";
 import { useState_, type State } from "./state";
 import { numbersOf, settable, spanOf, title } from "./study";
 
@@ -237,7 +237,7 @@ export function CurveTab({ state }: { state: State }) {
     g.clip();
     if (!state.provisional) {
       g.fillStyle = t.band + "88";
-      area_(g, x, mine.map((m) => f.y(m.prediction[0])), mine.map((m) => f.y(m.prediction[1])));
+      area(g, x, mine.map((m) => f.y(m.prediction[0])), mine.map((m) => f.y(m.prediction[1])));
     }
     g.strokeStyle = t.quiet;
     for (const [name, at] of [["min", r.accept.min], ["max", r.accept.max]] as const)
@@ -270,10 +270,4 @@ export function CurveTab({ state }: { state: State }) {
       <canvas class="big" id="curve" ref={canvas} role="img" aria-label="the curve at this setting" />
     </div>
   );
-}
-function area_(g: CanvasRenderingContext2D, x: number[], low: number[], high: number[]) {
-  g.beginPath();
-  x.forEach((v, i) => (i ? g.lineTo(v, high[i]) : g.moveTo(v, high[i])));
-  for (let i = x.length; i-- > 0; ) g.lineTo(x[i], low[i]);
-  g.fill();
 }

@@ -107,8 +107,7 @@ std::string steps_table(const Study& study, const WindowAnswer& a) {
 
 Json to_document(const Study& study, const WindowAnswer& a) {
   Json held = Json::object();
-  for (const auto& [name, value] : a.held)
-    held[name] = std::visit([](const auto& v) { return Json(v); }, value);
+  for (const auto& [name, value] : a.held) held[name] = json_value(value);
   Notes notes = a.notes;
   if (!a.result.by_hand) notes.push_back({"by_hand", "by_hand is null: --span p=lo..hi narrows by hand"});
   Json out = {{"target", a.result.target},

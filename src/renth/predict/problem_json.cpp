@@ -10,8 +10,6 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 constexpr EnumWords<Parameter::Kind, 3> kind_words{"sort of parameter", {"continuous", "levels", "choice"}};
-constexpr EnumWords<Scatter::Shape, 7> shape_words{
-    "shape of scatter", {"none", "normal", "uniform", "triangular", "lognormal", "measured", "shares"}};
 
 Json value_to_json(const Value& value) {
   return std::visit([](const auto& v) { return Json(v); }, value);
@@ -31,7 +29,7 @@ Json parameter_to_json(const Parameter& p) {
   }
   out["nominal"] = p.nominal;
   out["scatter"] = {
-      {"shape", shape_words(p.scatter.shape)}, {"size", p.scatter.size}, {"relative", p.scatter.relative}};
+      {"shape", scatter_words(p.scatter.shape)}, {"size", p.scatter.size}, {"relative", p.scatter.relative}};
   if (!p.scatter.values.empty()) out["scatter"]["values"] = p.scatter.values;
   if (p.scatter.tighten_cost != 1) out["scatter"]["tighten_cost"] = p.scatter.tighten_cost;
   return out;
@@ -54,7 +52,7 @@ Parameter parameter_from(const Json& json) {
   }
   p.nominal = json.at("nominal").get<double>();
   const Json& scatter = json.at("scatter");
-  p.scatter = {shape_words.value(scatter.at("shape").get<std::string>(), p.name),
+  p.scatter = {scatter_words.value(scatter.at("shape").get<std::string>(), p.name),
                scatter.at("size").get<double>(), scatter.at("relative").get<bool>(),
                scatter.value("values", std::vector<double>()), scatter.value("tighten_cost", 1.0)};
   check_scatter(p, p.name + " scatter");

@@ -138,7 +138,7 @@ FaceBox kicked(const MarkedSample& sample, const BoxSearch& search, FaceBox box,
 
 MarkedSample::MarkedSample(const Eigen::MatrixXd& points, const std::vector<char>& in,
                            std::vector<std::vector<double>> faces)
-    : faces_(std::move(faces)), marks_(in), words_(std::size_t(points.rows() + 63) / 64), in_(words_, 0) {
+    : faces_(std::move(faces)), words_(std::size_t(points.rows() + 63) / 64), in_(words_, 0) {
   const auto n = std::size_t(points.rows());
   if (faces_.empty() || faces_.size() > 64)
     throw Error("1 to 64 parameters can be boxed", "window", "hold some of them");

@@ -25,11 +25,9 @@ class MarkedSample {
   };
   /// \param low, high  numbers of faces, one a coordinate.
   Count count(const std::vector<int>& low, const std::vector<int>& high) const;
-  const std::vector<char>& marks() const { return marks_; }
 
  private:
   std::vector<std::vector<double>> faces_;
-  std::vector<char> marks_;
   std::size_t words_;
   std::vector<std::uint64_t> in_;
   std::vector<std::vector<std::uint64_t>> below_;  // of each coordinate, face after face

@@ -1,5 +1,4 @@
 #include <cmath>
-#include <renth/numeric/distributions.hpp>
 #include <renth/search/centring.hpp>
 #include <renth/search/maximise.hpp>
 
@@ -14,14 +13,11 @@ SmoothYield::SmoothYield(const Specification& specification, Eigen::RowVectorXd 
       scale_(std::move(scale)),
       softness_(softness),
       units_(unit_sample(Sampling::sobol, 1, draws, draw_.dimensions() + specification.noise(), seed)),
-      normals_(
-          units_.rightCols(specification.noise()).unaryExpr([](double u) { return normal_quantile(u); })) {}
+      normals_(normal_scores(units_.rightCols(specification.noise()))) {}
 
 Eigen::VectorXd SmoothYield::at(Points settings) const {
   const Index m = settings.rows(), n = units_.rows();
-  Eigen::MatrixXd each(m * n, settings.cols());
-  for (Index i = 0; i < m; ++i) each.middleRows(i * n, n) = settings.row(i).replicate(n, 1);
-  const Eigen::MatrixXd real = draw_.around(each, units_.leftCols(draw_.dimensions()).replicate(m, 1));
+  const Eigen::MatrixXd real = draw_.round_each(settings, units_.leftCols(draw_.dimensions()));
   const Eigen::MatrixXd margins = specification_.at(real, normals_.replicate(m, 1)).margins;
   Eigen::VectorXd out(m);
   for (Index i = 0; i < m; ++i) {
@@ -32,18 +28,6 @@ Eigen::VectorXd SmoothYield::at(Points settings) const {
       sum += 1 / (1 + std::exp(-worst / softness_));
     }
     out[i] = sum / double(n);
-  }
-  return out;
-}
-
-Eigen::RowVectorXd margin_scales(const Specification& specification, const Eigen::VectorXd& at, Seed seed) {
-  const ScatterDraw draw(specification.predictor().problem().space);
-  const ToleranceSample pilot = draw_sample(draw, specification, at, Sampling::sobol, 512, seed);
-  Eigen::RowVectorXd out = Eigen::RowVectorXd::Ones(pilot.margins.cols());
-  for (Index l = 0; l < out.size(); ++l) {
-    const Eigen::ArrayXd m = pilot.margins.col(l).array();
-    const double sd = std::sqrt((m - m.mean()).square().mean());
-    if (std::isfinite(sd) && sd > 0) out[l] = sd;
   }
   return out;
 }
@@ -63,7 +47,7 @@ Centred centred(const Specification& specification, const Eigen::VectorXd& at, c
   MaximiseOptions climb;
   climb.hold = options.hold;
   for (const double softness : {1.0, 0.3, 0.1}) {
-    const SmoothYield yield(specification, margin_scales(specification, here, seed), softness, draws,
+    const SmoothYield yield(specification, margin_scales(specification, here, 512, seed), softness, draws,
                             hash64("centring", seed));
     here = climb_from(
                space, [&](Points x) { return Eigen::MatrixXd(yield.at(x)); }, climb, here)

@@ -46,7 +46,4 @@ class SmoothYield {
   Eigen::MatrixXd units_, normals_;
 };
 
-/// Deviations of the margins under scatter at a setting; of one that does not move, 1.
-Eigen::RowVectorXd margin_scales(const Specification& specification, const Eigen::VectorXd& at, Seed seed);
-
 }  // namespace renth

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <renth/base/error.hpp>
-#include <renth/numeric/distributions.hpp>
 #include <renth/search/box_search.hpp>
 #include <renth/search/window.hpp>
 #include <renth/search/window_places.hpp>
@@ -38,8 +37,7 @@ class WindowSampler {
     for (Index k = 0; k < d; ++k)
       out.places.col(k) = box.low[k] + (box.high[k] - box.low[k]) * out.places.col(k).array();
     out.settings = places_.settings(out.places);
-    const Eigen::MatrixXd normals =
-        u.rightCols(specification_.noise()).unaryExpr([](double v) { return normal_quantile(v); });
+    const Eigen::MatrixXd normals = normal_scores(u.rightCols(specification_.noise()));
     const Eigen::MatrixXd real = draw_.around(out.settings, u.middleCols(d, s));
     const Index limits = Index(specification_.limits().size()), rules = Index(space_.limits().size());
     out.margins.resize(u.rows(), limits + rules);

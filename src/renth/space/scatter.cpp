@@ -53,6 +53,12 @@ double shared(const Parameter& p, double setting, double u, double factor) {
 
 }  // namespace
 
+std::vector<std::string> shared_names(const Parameter& p) {
+  std::vector<std::string> out = p.choices;
+  for (const double v : p.values) out.push_back(fmt::format("{}", v));
+  return out;
+}
+
 double scatter_quantile(const Parameter& p, double setting, double u, double factor) {
   const Scatter& scatter = p.scatter;
   const double size = factor * size_at(scatter, setting);
@@ -205,6 +211,13 @@ Eigen::MatrixXd ScatterDraw::around(Points settings, const Eigen::MatrixXd& unit
     }
   }
   return out;
+}
+
+Eigen::MatrixXd ScatterDraw::round_each(Points settings, const Eigen::MatrixXd& units) const {
+  const Index m = settings.rows(), n = units.rows();
+  Eigen::MatrixXd each(m * n, settings.cols());
+  for (Index i = 0; i < m; ++i) each.middleRows(i * n, n) = settings.row(i).replicate(n, 1);
+  return around(each, units.replicate(m, 1));
 }
 
 }  // namespace renth

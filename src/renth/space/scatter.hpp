@@ -1,10 +1,18 @@
 // What becomes of a setting in production.
 #pragma once
 #include <Eigen/Core>
+#include <renth/base/words.hpp>
 #include <renth/space/space.hpp>
+#include <string>
 #include <vector>
 
 namespace renth {
+
+inline constexpr EnumWords<Scatter::Shape, 7> scatter_words{
+    "shape of scatter", {"none", "normal", "uniform", "triangular", "lognormal", "measured", "shares"}};
+
+/// The names that shares are given by: choices, or levels as they are written.
+std::vector<std::string> shared_names(const Parameter& parameter);
 
 /// The value that a drifting setting stays below with probability u in (0, 1), in the parameter's unit; may
 /// leave the span. The setting itself without scatter. A lognormal's median is the setting, its `size` the
@@ -47,6 +55,9 @@ class ScatterDraw {
   /// \param factors  of each parameter's scatter, as scatter_quantile(); empty: 1.
   Eigen::MatrixXd around(Points settings, const Eigen::MatrixXd& units,
                          const Eigen::VectorXd& factors = {}) const;
+
+  /// The same draws round each of m settings, one setting's below another's ((m·n) × d).
+  Eigen::MatrixXd round_each(Points settings, const Eigen::MatrixXd& units) const;
 
  private:
   std::vector<Parameter> all_;

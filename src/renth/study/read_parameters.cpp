@@ -141,35 +141,16 @@ void read_choices(TableReader& table, Parameter& p) {
   }
 }
 
-/// The numbers of a file with one column, ascending; a header is one that is no number.
+/// Deviations as measured. What is in their file belongs to the study as if it stood in its text.
 std::vector<double> measured_deviations(TableReader& reader, const std::string& file, Study& study) {
-  std::vector<double> out;
   try {
-    const TableFile table = read_table((study.folder / file).string());
-    if (table.header.size() != 1) {
-      reader.problem("measured", fmt::format("{} has {} columns", file, table.header.size()),
-                     "leave the one with the deviations");
-      return out;
-    }
-    if (const auto first = cell_number(table.header.front())) out.push_back(*first);
-    for (const TableFile::Row& row : table.rows) {
-      const auto number = cell_number(row.cells.front());
-      if (number && std::isfinite(*number)) {
-        out.push_back(*number);
-        continue;
-      }
-      reader.problem("measured", fmt::format("{}:{}: \"{}\" is no number", file, row.line, row.cells.front()),
-                     "correct or remove the line");
-      return {};
-    }
+    const std::vector<double> out = read_one_column((study.folder / file).string());
+    for (const double v : out) study.text_hash = hash64(fmt::format("{}", v), study.text_hash);
+    return out;
   } catch (const Error& e) {
     reader.problem("measured", e.problem() + " (" + e.place() + ")", e.remedy());
     return {};
   }
-  std::sort(out.begin(), out.end());
-  // What is in the file belongs to the study as if it stood in its text.
-  for (const double v : out) study.text_hash = hash64(fmt::format("{}", v), study.text_hash);
-  return out;
 }
 
 /// { steel = 0.9, composite = 0.1 }: one a level or choice; those not named never happen.
@@ -179,8 +160,7 @@ std::vector<double> read_shares(TableReader& reader, const toml::node& node, con
     reader.problem("shares", "must be a table", "write shares = { steel = 0.9, composite = 0.1 }");
     return {};
   }
-  std::vector<std::string> names = p.choices;
-  for (const double v : p.values) names.push_back(fmt::format("{}", v));
+  const std::vector<std::string> names = shared_names(p);
   std::vector<double> out(names.size(), 0);
   for (const auto& [key, share] : *table) {
     const std::string name(key.str());
@@ -204,12 +184,9 @@ void read_scatter(TableReader& table, Study& study, Parameter& p, Faults& proble
   using Shape = Scatter::Shape;
   const std::size_t before = problems.size();
   int found = 0;
-  for (const auto& [word, shape] : {std::pair{"normal", Shape::normal},
-                                    {"uniform", Shape::uniform},
-                                    {"triangular", Shape::triangular},
-                                    {"lognormal", Shape::lognormal},
-                                    {"measured", Shape::measured},
-                                    {"shares", Shape::shares}}) {
+  for (int i = int(Shape::normal); i <= int(Shape::shares); ++i) {
+    const Shape shape = Shape(i);
+    const std::string word(scatter_words(shape));
     const toml::node* size = reader.find(word);
     if (!size) continue;
     ++found;

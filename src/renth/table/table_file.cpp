@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cmath>
 #include <map>
 #include <memory>
 #include <renth/base/error.hpp>
@@ -235,6 +236,23 @@ std::string csv_cell(const std::string& plain) {
   std::string out = "\"";
   for (const char c : text) out += c == '"' ? "\"\"" : std::string(1, c);
   return out + '"';
+}
+
+std::vector<double> read_one_column(const std::string& file) {
+  const TableFile table = read_table(file);
+  if (table.header.size() != 1)
+    throw Error(fmt::format("{} columns where one is needed", table.header.size()), file, "leave that one");
+  std::vector<double> out;
+  if (const auto first = cell_number(table.header.front())) out.push_back(*first);
+  for (const TableFile::Row& row : table.rows) {
+    const auto number = cell_number(row.cells.front());
+    if (!number || !std::isfinite(*number))
+      throw Error(fmt::format("\"{}\" is no number", row.cells.front()), fmt::format("{}:{}", file, row.line),
+                  "correct or remove the line");
+    out.push_back(*number);
+  }
+  std::sort(out.begin(), out.end());
+  return out;
 }
 
 }  // namespace renth

@@ -32,6 +32,10 @@ TableFile read_table(const std::string& file);
 /// A number in a cell; nothing if the cell is none.
 std::optional<double> cell_number(const std::string& cell);
 
+/// The numbers of a file with one column, ascending; its header may be one of them.
+/// \throws Error  cannot be read; more columns; a line that is no number.
+std::vector<double> read_one_column(const std::string& file);
+
 /// Is there nothing in a cell: blank, or one of the words that stand for it (NA, NaN, null, –, …)?
 bool is_missing(const std::string& cell);
 

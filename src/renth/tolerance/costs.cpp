@@ -28,21 +28,25 @@ ToleranceSample thinned(const ToleranceSample& sample, Index most) {
   return out;
 }
 
-/// The same draws with one parameter's scatter so many times as wide; 0: held exactly.
+/// Settings and margins of the same draws with one parameter's scatter so many times as wide; 0: held
+/// exactly.
 ToleranceSample with_factor(const ScatterDraw& draw, const Specification& specification,
                             const ToleranceSample& sample, Index k, double factor) {
-  ToleranceSample out = sample;
+  ToleranceSample out;
+  out.method = sample.method;
+  out.at = sample.at;
+  out.parts = sample.parts;
   Eigen::VectorXd factors = Eigen::VectorXd::Ones(draw.dimensions());
   factors[k] = factor;
   if (factor > 0) {
     out.points = draw.around(sample.at.transpose(), sample.units.leftCols(draw.dimensions()), factors);
   } else {
     const Index j = draw.parameters()[std::size_t(k)];
+    out.points = sample.points;
     out.points.col(j).setConstant(sample.at[j]);
   }
-  const Eigen::MatrixXd normals =
-      sample.units.rightCols(specification.noise()).unaryExpr([](double u) { return normal_quantile(u); });
-  out.margins = specification.at(out.points, normals).margins;
+  out.margins =
+      specification.at(out.points, normal_scores(sample.units.rightCols(specification.noise()))).margins;
   return out;
 }
 

@@ -92,14 +92,7 @@ class Simulation {
 
 Estimate rare_failures(const ScatterDraw& draw, const Specification& specification, const Eigen::VectorXd& at,
                        double level, Seed seed) {
-  const ToleranceSample pilot = draw_sample(draw, specification, at, Sampling::sobol, 1024, seed);
-  Eigen::RowVectorXd scale = Eigen::RowVectorXd::Ones(pilot.margins.cols());
-  for (Index l = 0; l < scale.size(); ++l) {
-    const Eigen::ArrayXd m = pilot.margins.col(l).array();
-    const double sd = std::sqrt((m - m.mean()).square().mean());
-    if (std::isfinite(sd) && sd > 0) scale[l] = sd;
-  }
-  const Simulation simulation(draw, specification, at, scale);
+  const Simulation simulation(draw, specification, at, margin_scales(specification, at, 1024, seed));
   constexpr int runs = 8;
   Eigen::VectorXd shares(runs);
   for (int r = 0; r < runs; ++r) shares[r] = simulation.failures(seed, std::uint64_t(r));

@@ -1,6 +1,5 @@
 #include <algorithm>
 #include <cmath>
-#include <renth/numeric/distributions.hpp>
 #include <renth/tolerance/tolerance.hpp>
 
 namespace renth {
@@ -17,16 +16,14 @@ class Tightening {
       : draw_(draw), specification_(specification), at_(at) {
     constexpr Index parts = 32;
     units_ = unit_sample(Sampling::sobol, parts, each, draw.dimensions() + specification.noise(), seed);
-    normals_ = units_.rightCols(specification.noise()).unaryExpr([](double u) { return normal_quantile(u); });
+    normals_ = normal_scores(units_.rightCols(specification.noise()));
   }
   double yield(const Eigen::VectorXd& factors) const {
     const Eigen::MatrixXd margins =
         specification_
             .at(draw_.around(at_.transpose(), units_.leftCols(draw_.dimensions()), factors), normals_)
             .margins;
-    Index hits = 0;
-    for (Index i = 0; i < margins.rows(); ++i) hits += (margins.row(i).array() >= 0).all() ? 1 : 0;
-    return double(hits) / double(margins.rows());
+    return share_passing(margins);
   }
 
  private:

@@ -1,5 +1,4 @@
 #include <cmath>
-#include <renth/numeric/distributions.hpp>
 #include <renth/tolerance/tolerance.hpp>
 
 namespace renth {
@@ -27,9 +26,8 @@ ToleranceSample draw_sample(const ScatterDraw& draw, const Specification& specif
   const Index each = (count + out.parts - 1) / out.parts;
   out.units = unit_sample(method, out.parts, each, draw.dimensions() + specification.noise(), seed);
   out.points = draw.around(at.transpose(), out.units.leftCols(draw.dimensions()), factors);
-  const Eigen::MatrixXd normals =
-      out.units.rightCols(specification.noise()).unaryExpr([](double u) { return normal_quantile(u); });
-  Specification::Answer answer = specification.at(out.points, normals);
+  Specification::Answer answer =
+      specification.at(out.points, normal_scores(out.units.rightCols(specification.noise())));
   out.responses = std::move(answer.responses);
   out.margins = std::move(answer.margins);
   return out;
@@ -37,6 +35,19 @@ ToleranceSample draw_sample(const ScatterDraw& draw, const Specification& specif
 
 Estimate yield_of(const ToleranceSample& sample, double level, int limit) {
   return share_of_sample(sample.hits(limit), double(sample.size() / sample.parts), sample.method, level);
+}
+
+Eigen::RowVectorXd margin_scales(const Specification& specification, const Eigen::VectorXd& at, Index draws,
+                                 Seed seed) {
+  const ScatterDraw draw(specification.predictor().problem().space);
+  const ToleranceSample pilot = draw_sample(draw, specification, at, Sampling::sobol, draws, seed);
+  Eigen::RowVectorXd out = Eigen::RowVectorXd::Ones(pilot.margins.cols());
+  for (Index l = 0; l < out.size(); ++l) {
+    const Eigen::ArrayXd m = pilot.margins.col(l).array();
+    const double sd = std::sqrt((m - m.mean()).square().mean());
+    if (std::isfinite(sd) && sd > 0) out[l] = sd;
+  }
+  return out;
 }
 
 }  // namespace renth

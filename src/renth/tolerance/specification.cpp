@@ -167,6 +167,12 @@ Specification::Answer Specification::at(Points points, const Eigen::MatrixXd& no
   return out;
 }
 
+double share_passing(const Eigen::MatrixXd& margins) {
+  Index hits = 0;
+  for (Index i = 0; i < margins.rows(); ++i) hits += (margins.row(i).array() >= 0).all() ? 1 : 0;
+  return double(hits) / double(margins.rows());
+}
+
 std::vector<Accept> accepts_with(const Problem& problem, const std::vector<std::string>& typed,
                                  const std::string& place) {
   static const std::regex form(R"(\s*([A-Za-z_]\w*)\s*(<=|>=)\s*([-+0-9.eE]+)\s*)");

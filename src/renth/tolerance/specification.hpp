@@ -66,6 +66,9 @@ class Specification {
   Eigen::Index noise_ = 0;
 };
 
+/// The share of rows in which every margin holds.
+double share_passing(const Eigen::MatrixXd& margins);
+
 /// Limits that are typed, in place of those of the problem: "R<=V" replaces what R may be at most.
 /// \throws Error  anything else; an unknown response.
 std::vector<Accept> accepts_with(const Problem& problem, const std::vector<std::string>& typed,

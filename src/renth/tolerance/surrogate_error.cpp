@@ -57,12 +57,6 @@ Source source_of(const Model::Part& part, const Eigen::MatrixXd& x, double& miss
   return out;
 }
 
-double share_in(const Eigen::MatrixXd& margins) {
-  Index hits = 0;
-  for (Index i = 0; i < margins.rows(); ++i) hits += (margins.row(i).array() >= 0).all() ? 1 : 0;
-  return double(hits) / double(margins.rows());
-}
-
 }  // namespace
 
 Estimate yield_with_surrogate_error(const Specification& specification, const ToleranceSample& sample,
@@ -80,7 +74,7 @@ Estimate yield_with_surrogate_error(const Specification& specification, const To
     sources.push_back(source_of(*model.parts[std::size_t(s)], x, missing));
   std::vector<Eigen::MatrixXd> values;
   for (const Source& s : sources) values.push_back(s.mean);
-  const double plain = share_in(specification.of(x, values).margins);
+  const double plain = share_passing(specification.of(x, values).margins);
   std::vector<double> change(draws);
   parallel_for(draws, [&](std::int64_t d) {
     std::vector<Eigen::MatrixXd> drawn;
@@ -92,7 +86,7 @@ Estimate yield_with_surrogate_error(const Specification& specification, const To
       for (std::size_t q = 0; q < sources[s].roots.size(); ++q)
         drawn.back().col(Index(q)) += sources[s].roots[q] * z;
     }
-    change[std::size_t(d)] = share_in(specification.of(x, drawn).margins) - plain;
+    change[std::size_t(d)] = share_passing(specification.of(x, drawn).margins) - plain;
   });
   std::sort(change.begin(), change.end());
   const auto quantile = [&](double p) { return change[std::size_t(p * (draws - 1) + 0.5)]; };

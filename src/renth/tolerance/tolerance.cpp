@@ -29,7 +29,7 @@ ToleranceSample enough_draws(const ScatterDraw& draw, const Specification& speci
   }
 }
 
-double at_share(std::vector<double>& ascending, double p) {
+double at_share(const std::vector<double>& ascending, double p) {
   const double at = p * double(ascending.size() - 1);
   const auto i = std::min(std::size_t(at), ascending.size() - 1), j = std::min(i + 1, ascending.size() - 1);
   return ascending[i] + (at - double(i)) * (ascending[j] - ascending[i]);
@@ -46,7 +46,6 @@ ResponseSpread spread_of(const ToleranceSample& sample, const Specification& spe
   constexpr double none = std::numeric_limits<double>::quiet_NaN();
   out.mean = out.sd = out.p05 = out.p50 = out.p95 = out.capability = none;
   if (!v.empty()) {
-    const Eigen::Map<const Eigen::ArrayXd> values(v.data(), Index(v.size()));
     double sum = 0, square = 0;
     for (const double x : v) sum += x;
     out.mean = sum / double(v.size());

@@ -42,6 +42,10 @@ ToleranceSample draw_sample(const ScatterDraw& draw, const Specification& specif
 /// The share in specification. \param limit  of one limit alone; −1: of all.
 Estimate yield_of(const ToleranceSample& sample, double level, int limit = -1);
 
+/// Deviations of the margins under scatter at a setting, from so many draws; of one that does not move, 1.
+Eigen::RowVectorXd margin_scales(const Specification& specification, const Eigen::VectorXd& at,
+                                 Eigen::Index draws, Seed seed);
+
 /// What a sample says of one response.
 struct ResponseSpread {
   int response = 0;

@@ -64,6 +64,10 @@ Eigen::MatrixXd unit_sample(Sampling method, Index parts, Index each, Index dime
   return out;
 }
 
+Eigen::MatrixXd normal_scores(const Eigen::MatrixXd& units) {
+  return units.unaryExpr([](double u) { return normal_quantile(u); });
+}
+
 Estimate share_of_independent(double hits, double count, double level) {
   const double z = normal_quantile(0.5 + 0.5 * level), p = hits / count;
   const double centre = (p + z * z / (2 * count)) / (1 + z * z / count);

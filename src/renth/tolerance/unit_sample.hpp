@@ -20,6 +20,9 @@ inline constexpr EnumWords<Sampling, 5> sampling_words{
 Eigen::MatrixXd unit_sample(Sampling method, Eigen::Index parts, Eigen::Index each, Eigen::Index dimensions,
                             Seed seed);
 
+/// The standard normal number of each quantile.
+Eigen::MatrixXd normal_scores(const Eigen::MatrixXd& units);
+
 /// A number with the interval that holds it at the level asked for.
 struct Estimate {
   double value = 0, low = 0, high = 0;

@@ -5,6 +5,7 @@
 #include <cstring>
 #include <renth/adaptive/feasibility.hpp>
 #include <renth/numeric/distributions.hpp>
+#include <renth/tolerance/unit_sample.hpp>
 #include <renth/workflow/failing.hpp>
 #include <set>
 
@@ -42,16 +43,6 @@ std::string reason_of(std::string message) {
     out += "…";
   }
   return out.empty() ? "no reason is known" : out;
-}
-
-/// E. B. Wilson, Journal of the American Statistical Association 22, 1927.
-void wilson(FailuresResult& r) {
-  const double n = r.done + r.failed, p = r.failed / n, z = student_t_width(r.level, INFINITY);
-  const double centre = (p + z * z / (2 * n)) / (1 + z * z / n);
-  const double half = z / (1 + z * z / n) * std::sqrt(p * (1 - p) / n + z * z / (4 * n * n));
-  r.share = p;
-  r.low = r.failed == 0 ? 0 : std::max(0.0, centre - half);
-  r.high = r.done == 0 ? 1 : std::min(1.0, centre + half);
 }
 
 bool is_partial(const Run& run) {
@@ -103,7 +94,10 @@ FailuresResult find_failures(Session& session, double level) {
     add_note(out.notes, "nothing_run", "no run has ended yet");
     return out;
   }
-  wilson(out);
+  const Estimate share = share_of_independent(out.failed, out.done + out.failed, out.level);
+  out.share = share.value;
+  out.low = share.low;
+  out.high = share.high;
   for (auto& [text, ids] : reasons) out.reasons.push_back({text, ids});
   std::stable_sort(out.reasons.begin(), out.reasons.end(),
                    [](const auto& a, const auto& b) { return a.runs.size() > b.runs.size(); });
@@ -129,6 +123,11 @@ FailuresResult find_failures(Session& session, double level) {
 }
 
 LearnedFeasibility learned_feasibility(Session& session) {
+  // Every verb that predicts asks: where nothing failed, without reading what the runs gave.
+  const std::vector<RunHead> heads = session.store.heads();
+  if (std::none_of(heads.begin(), heads.end(),
+                   [](const RunHead& h) { return h.status == RunStatus::failed; }))
+    return {};
   const EndedRuns ended = ended_runs(session.study, session.store.runs());
   const auto failed = std::count(ended.failed.begin(), ended.failed.end(), true);
   LearnedFeasibility out;

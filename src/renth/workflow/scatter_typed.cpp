@@ -15,21 +15,8 @@ double number_in(const std::string& text, const std::string& place) {
   return *value;
 }
 
-std::vector<double> column_of(const std::string& file) {
-  const TableFile table = read_table(file);
-  if (table.header.size() != 1)
-    throw Error(fmt::format("{} columns", table.header.size()), file, "leave the one with the deviations");
-  std::vector<double> out;
-  if (const auto first = cell_number(table.header.front())) out.push_back(*first);
-  for (const TableFile::Row& row : table.rows)
-    out.push_back(number_in(row.cells.front(), fmt::format("{}:{}", file, row.line)));
-  std::sort(out.begin(), out.end());
-  return out;
-}
-
 std::vector<double> shares_in(const Parameter& p, const std::string& text, const std::string& place) {
-  std::vector<std::string> names = p.choices;
-  for (const double v : p.values) names.push_back(fmt::format("{}", v));
+  const std::vector<std::string> names = shared_names(p);
   std::vector<double> out(names.size(), 0);
   for (std::size_t begin = 0; begin < text.size();) {
     const std::size_t end = std::min(text.find(',', begin), text.size());
@@ -53,7 +40,7 @@ Scatter scatter_typed(const Parameter& parameter, const std::string& text, const
   const double price = p.scatter.tighten_cost;
   p.scatter = {};
   p.scatter.tighten_cost = price;
-  if (text == "none") return p.scatter;
+  if (text == scatter_words(Shape::none)) return p.scatter;
   if (text.find('=') != std::string::npos) {
     p.scatter.shape = Shape::shares;
     p.scatter.values = shares_in(p, text, place);
@@ -61,21 +48,14 @@ Scatter scatter_typed(const Parameter& parameter, const std::string& text, const
     const std::size_t colon = text.find(':');
     const std::string word = text.substr(0, colon),
                       size = colon == std::string::npos ? "" : text.substr(colon + 1);
-    static const std::vector<std::pair<std::string, Shape>> shapes = {{"normal", Shape::normal},
-                                                                      {"uniform", Shape::uniform},
-                                                                      {"triangular", Shape::triangular},
-                                                                      {"lognormal", Shape::lognormal},
-                                                                      {"measured", Shape::measured}};
-    const auto found =
-        std::find_if(shapes.begin(), shapes.end(), [&](const auto& s) { return s.first == word; });
-    if (found == shapes.end() || size.empty())
+    if (!scatter_words.has(word) || word == scatter_words(Shape::shares) || size.empty())
       throw Error(
           "\"" + text + "\" is no scatter", place,
           "write normal:0.05, normal:2%, uniform:…, triangular:…, lognormal:5%, measured:FILE, none, or "
           "shares such as steel=0.9,composite=0.1");
-    p.scatter.shape = found->second;
+    p.scatter.shape = scatter_words.value(word, place);
     if (p.scatter.shape == Shape::measured) {
-      p.scatter.values = column_of(size);
+      p.scatter.values = read_one_column(size);
     } else {
       p.scatter.relative = size.back() == '%';
       p.scatter.size = number_in(p.scatter.relative ? size.substr(0, size.size() - 1) : size, place) /

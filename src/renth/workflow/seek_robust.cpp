@@ -38,8 +38,8 @@ RobustSearch::RobustSearch(Session& session, const FittedStudy& fitted, Seed see
   if (!study_.space.allows(place)) place = region_points(study_.space, 1).row(0);
   constexpr double softness = 0.1;
   yield_ = std::make_unique<SmoothYield>(production_->specification(),
-                                         margin_scales(production_->specification(), place, seed_), softness,
-                                         draws_round, seed_);
+                                         margin_scales(production_->specification(), place, 512, seed_),
+                                         softness, draws_round, seed_);
 }
 
 void RobustSearch::change(SeekProblem& problem, std::size_t& columns, const MaximiseOptions& search,
@@ -48,9 +48,7 @@ void RobustSearch::change(SeekProblem& problem, std::size_t& columns, const Maxi
   if (has_yield()) ++columns;
   problem.responses = [this, base = problem.responses, goals = problem.goals, before, columns](Points x) {
     const Index m = x.rows(), n = units_.rows();
-    Eigen::MatrixXd each(m * n, x.cols());
-    for (Index i = 0; i < m; ++i) each.middleRows(i * n, n) = x.row(i).replicate(n, 1);
-    const Eigen::MatrixXd y = base(draw_.around(each, units_.replicate(m, 1)));
+    const Eigen::MatrixXd y = base(draw_.round_each(x, units_));
     Eigen::MatrixXd out(m, Index(columns));
     for (Index i = 0; i < m; ++i) {
       const auto drawn = y.middleRows(i * n, n);

@@ -99,18 +99,6 @@ std::string per_cent_text(double share) {
   return fmt::format("{:.3g} %", 100 * share);
 }
 
-void note_what_it_rests_on(const Study& study, const FittedStudy& fitted, ToleranceAnswer& out) {
-  for (std::size_t k = 0; k < study.responses.size(); ++k) {
-    const Response& r = study.responses[k];
-    if (!out.accept[k].any()) continue;
-    if (fitted.has(int(k)))
-      fitted.note_verdicts(int(k), out.notes);
-    else
-      add_note(out.notes, "accept_not_checked",
-               r.name + " has accept limits and no surrogate: they are not counted");
-  }
-}
-
 void note_where_it_lies(ToleranceAnswer& out) {
   const ToleranceResult& r = out.result;
   constexpr double some = 0.005;
@@ -193,10 +181,7 @@ void from_runs(Session& session, const ToleranceRequest& request, const Producti
     if (sample.points.col(j).maxCoeff() > sample.points.col(j).minCoeff())
       out.result.parameters.push_back(
           {j, {NAN, NAN, NAN}, std::nullopt, yield_by_value(sample, j, out.level)});
-  const Eigen::MatrixXd predicted = model.specification().margins(sample.points);
-  Index hits = 0;
-  for (Index i = 0; i < predicted.rows(); ++i) hits += (predicted.row(i).array() >= 0).all() ? 1 : 0;
-  out.surrogate_says = double(hits) / double(predicted.rows());
+  out.surrogate_says = share_passing(model.specification().margins(sample.points));
   if (batch->method != "scatter")
     add_note(
         out.notes, "not_scatter",
@@ -240,6 +225,18 @@ ProductionModel::ProductionModel(Session& session, const FittedStudy& fitted,
   specification_ = std::make_unique<Specification>(*predictor_, std::move(options));
 }
 
+void note_limits(const Study& study, const FittedStudy& fitted, const std::vector<Accept>& accept,
+                 Notes& notes) {
+  for (std::size_t k = 0; k < accept.size(); ++k) {
+    if (!accept[k].any()) continue;
+    if (fitted.has(int(k)))
+      fitted.note_verdicts(int(k), notes);
+    else
+      add_note(notes, "accept_not_checked",
+               study.responses[k].name + " has accept limits and no surrogate: they are not counted");
+  }
+}
+
 bool ProductionModel::scatters() const {
   return std::any_of(space().parameters().begin(), space().parameters().end(),
                      [](const Parameter& p) { return p.scatter.any(); }) ||
@@ -259,7 +256,7 @@ ToleranceAnswer tolerance_of(Session& session, const ToleranceRequest& request) 
   out.space = model.space();
   for (std::size_t k = 0; k < session.study.responses.size(); ++k)
     out.accept.push_back(model.specification().accept(int(k)));
-  note_what_it_rests_on(session.study, fitted, out);
+  note_limits(session.study, fitted, out.accept, out.notes);
   if (!request.batch.empty()) {
     from_runs(session, request, model, out);
     return out;

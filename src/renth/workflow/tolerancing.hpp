@@ -60,6 +60,11 @@ class ProductionModel {
   std::unique_ptr<Specification> specification_;
 };
 
+/// Says how far the surrogates behind accept limits can be believed, and which limits have none and are not
+/// counted. \param accept  one a response.
+void note_limits(const Study& study, const FittedStudy& fitted, const std::vector<Accept>& accept,
+                 Notes& notes);
+
 /// "normal:0.05", "uniform:10%", "triangular:…", "lognormal:5%", "measured:FILE", "none", or shares of levels
 /// and choices: "steel=0.9,composite=0.1".
 Scatter scatter_typed(const Parameter& parameter, const std::string& text, const std::string& place);

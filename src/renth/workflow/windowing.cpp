@@ -35,14 +35,7 @@ void keep_window(Session& session, const std::string& name, WindowAnswer& out) {
 
 void note_what_was_found(const Study& study, const FittedStudy& fitted, const Specification& specification,
                          const WindowRequest& request, WindowAnswer& out) {
-  for (std::size_t k = 0; k < study.responses.size(); ++k) {
-    if (!specification.accept(int(k)).any()) continue;
-    if (fitted.has(int(k)))
-      fitted.note_verdicts(int(k), out.notes);
-    else
-      add_note(out.notes, "accept_not_checked",
-               study.responses[k].name + " has accept limits and no surrogate: they are not counted");
-  }
+  note_limits(study, fitted, specification.options().accept, out.notes);
   if (!out.result.window)
     add_note(out.notes, "no_window",
              fmt::format("no box of settings has {:.4g} % in specification; the most that was found has "
