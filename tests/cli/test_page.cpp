@@ -4,7 +4,9 @@
 
 #include <cli/solver_study.hpp>
 #include <cmath>
+#include <csignal>
 #include <random>
+#include <utility>
 
 using namespace renth::test;
 using nlohmann::json;
@@ -67,7 +69,7 @@ TEST_CASE("the page predicts what the tool does") {
     json points = json::array();
     std::string table = "a,b,c\n";
     const char* names[] = {"red", "green"};
-    constexpr int count = 200;
+    constexpr int count = 500;
     for (int i = 0; i < count; ++i) {
       const double a = 4 * u(random), b = 2 * u(random) - 1;
       const char* c = names[i % 2];
@@ -114,7 +116,10 @@ TEST_CASE("what people do with the page: map, wishes, fences, runs, quality, com
   CHECK(contains(done["runs"], "40 of 40 runs"));
   CHECK(contains(done["filtered"], " of 40 runs"));
   CHECK_FALSE(contains(done["filtered"], "40 of 40"));
+  CHECK(contains(done["dragged"], " of 40 runs"));
+  CHECK_FALSE(contains(done["dragged"], "40 of 40"));
   CHECK(contains(done["quality"], "Q²"));
+  CHECK(done["lines"] >= 3);     // two values of b at least, and what is acceptable
   CHECK(done["compared"] == 3);  // the names, now, and what was kept
   CHECK(done["unnamed"] == 0);   // everything says to a screen reader what it is
   CHECK(done["opened_ms"] < 20'000);
@@ -220,4 +225,107 @@ TEST_CASE("what the page carries of a study that has been worked on") {
   const std::string first = tool.read("page.html");
   REQUIRE(tool("explore -o page.html").status == 0);
   CHECK(tool.read("page.html") == first);
+}
+
+namespace {
+
+/// `renth explore` in the background: its address, and its process until the end of the scope.
+class Served {
+ public:
+  explicit Served(const Tool& tool) : pid(tool.start("explore --json")) {
+    tool.shell("for i in $(seq 200); do grep -q url .bg.out && break; sleep 0.05; done");
+    url = json::parse(tool.read(".bg.out"))["url"];
+  }
+  ~Served() {
+    if (pid > 0) {
+      kill(pid, SIGKILL);
+      Tool::end(pid);
+    }
+  }
+  /// Ends it with a signal. \returns  its exit status.
+  int end(int with) {
+    kill(pid, with);
+    return Tool::end(std::exchange(pid, 0));
+  }
+  Served(const Served&) = delete;
+  Served& operator=(const Served&) = delete;
+  std::string url;
+  pid_t pid;
+};
+
+}  // namespace
+
+TEST_CASE("a served page keeps marks and windows, confirms, and says what others do") {
+  const Tool tool;
+  page_of_formula(tool);
+  const Served served(tool);
+  const std::string environment =
+      "RENTH_TOOL=" RENTH_BINARY " RENTH_SERVER_PID=" + std::to_string(served.pid) +
+      " RENTH_NODE_MODULES=" RENTH_WEB_BUILD "/node_modules ";
+  const Answer a =
+      tool.shell(environment + "node " RENTH_TESTS "/web/drive.mjs " + served.url + " served 40");
+  CAPTURE(a.err);
+  REQUIRE(a.status == 0);
+  const json done = a.json();
+  CHECK(done["errors"] == json::array());
+  CHECK(done["requests"] == json::array());  // it asks nobody but its server
+  CHECK(contains(done["confirmed"], "done"));
+  CHECK(contains(done["runs"], "41 of 41 runs"));
+  CHECK(done["after_loading"] == "0.75");
+  CHECK(done["kept"] == json{"favourite", "from_outside"});
+  CHECK(done["kept_without"] == 3);
+  // What it did is in the study, and in its log as commands.
+  const json marks = tool("mark --json").json()["marks"];
+  CHECK(marks.size() == 2);
+  CHECK(marks[0]["point"]["a"] == 1.25);
+  const std::string log = tool("log").out;
+  CHECK(contains(log, "renth mark favourite --at a=1.25"));
+  CHECK(contains(log, "renth confirm --at a=1.25"));
+  CHECK(contains(log, "--keep-as from_page"));
+  CHECK(tool("window --centre-at a=1 --json").status <= 2);
+}
+
+TEST_CASE("what a served page refuses, and how it ends") {
+  const Tool tool;
+  page_of_formula(tool);
+  Served served(tool);
+  const Answer a = tool.shell("node " RENTH_TESTS "/web/attack.mjs " + served.url);
+  CAPTURE(a.err);
+  REQUIRE(a.status == 0);
+  const json got = a.json();
+  CHECK(got["page"] == 200);
+  CHECK(got["own_call"] == 200);
+  CHECK(contains(got["policy"], "default-src 'none'"));
+  CHECK(contains(got["policy"], "connect-src 'self'"));
+  CHECK(contains(got["headers"], "no-referrer"));
+  for (const char* attack :
+       {"foreign_host", "foreign_host_port", "two_hosts", "foreign_origin", "other_port", "null_origin",
+        "no_origin", "foreign_reader", "cross_site", "same_site", "no_token", "wrong_token", "half_token"})
+    CHECK_MESSAGE(got[attack] == 403, attack);
+  CHECK(got["no_host"].get<int>() >= 400);
+  CHECK(got["form"] == 415);
+  for (const json& one : got["traversal"]) {
+    CHECK(one["status"].get<int>() >= 400);
+    CHECK(one["leaks"] == false);
+  }
+  CHECK((got["huge_body"] == 413 || got["huge_body"] == 0));  // the rest of it is cut off
+  CHECK(got["said_huge"] == 413);
+  CHECK(got["endless"] == 411);
+  CHECK(got["put"] == 405);
+  CHECK(got["unknown_call"] == 400);
+  CHECK(got["no_json"] == 400);
+  CHECK(got["deep_json"] == 400);
+  CHECK(got["long_line"].get<int>() >= 400);
+  CHECK(got["smuggled"] == 1);
+  CHECK(got["alive"] == 200);
+  const json marks = tool("mark --json").json()["marks"];
+  REQUIRE(marks.size() == 1);
+  CHECK(marks[0]["mark"] == "own");
+  // Another one has another address; the first goes on, and both end when asked to.
+  {
+    Served second(tool);
+    CHECK(second.url != served.url);
+    CHECK(second.end(SIGTERM) == 0);
+  }
+  CHECK(served.end(SIGINT) == 0);
 }

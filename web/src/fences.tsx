@@ -1,6 +1,6 @@
 // Both ends of each parameter's range by hand: what room is left, and what of it is in specification.
 import noUiSlider, { type API } from "nouislider";
-import { useEffect, useLayoutEffect, useRef } from "preact/hooks";
+import { useEffect, useLayoutEffect, useRef, useState } from "preact/hooks";
 import { begin, frame, dot, theme } from "./canvas";
 import { useState_, type State } from "./state";
 import { settable, spanOf, title } from "./study";
@@ -129,6 +129,7 @@ export function FencesTab({ state }: { state: State }) {
           }}>window {win.name}</button>
         ))}
         {names(0)} against {names(1)}
+        {state.served && <KeepWindow state={state} />}
       </p>
       <div class="columns">
         <table class="ends"><tbody>
@@ -183,4 +184,15 @@ function Yield({ state }: { state: State }) {
       <canvas class="histograms" ref={canvas} role="img" aria-label="distributions of the responses in production" />
     </div>
   );
+}
+
+/** The fences as an operating window of the study. */
+function KeepWindow({ state }: { state: State }) {
+  const [name, setName] = useState("from_page");
+  const keep = () => {
+    const span: Record<string, [number, number]> = {};
+    state.problem.parameters.forEach((p, j) => p.sort !== "choice" && (span[p.parameter] = fences[j]));
+    void state.served!.window(name.trim(), span);
+  };
+  return <span><input class="name" aria-label="name of the window" value={name} onInput={(e) => setName(e.currentTarget.value)} /> <button id="keep-window" onClick={keep}>keep as a window</button></span>;
 }

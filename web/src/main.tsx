@@ -2,6 +2,7 @@
 import { render } from "preact";
 import { Core } from "./core";
 import { FencesTab } from "./fences";
+import { FrontTab } from "./front";
 import { CurveTab, MapTab } from "./map";
 import { QualityTab, RunsTab } from "./runs";
 import { Answers, Settings } from "./settings";
@@ -12,15 +13,15 @@ import "./style.css";
 import { CompareTab, WishesTab } from "./wishes";
 
 const tabs: { tab: Tab; words: string }[] = [
-  { tab: "map", words: "Map" }, { tab: "curve", words: "Curve" }, { tab: "wishes", words: "Wishes" },
+  { tab: "map", words: "Map" }, { tab: "curve", words: "Curve" }, { tab: "front", words: "Trade-off" }, { tab: "wishes", words: "Wishes" },
   { tab: "fences", words: "Fences and yield" }, { tab: "runs", words: "Runs" }, { tab: "quality", words: "Quality" },
   { tab: "compare", words: "Compare" },
 ];
 
 function Page({ state }: { state: State }) {
   useState_(state);
-  const usable = tabs.filter(({ tab }) => tab !== "curve" || state.curves.length > 0);
-  const body = { map: MapTab, curve: CurveTab, wishes: WishesTab, fences: FencesTab, runs: RunsTab, quality: QualityTab, compare: CompareTab }[state.tab];
+  const usable = tabs.filter(({ tab }) => (tab !== "curve" || state.curves.length > 0) && (tab !== "front" || state.data.front.length > 0));
+  const body = { map: MapTab, curve: CurveTab, front: FrontTab, wishes: WishesTab, fences: FencesTab, runs: RunsTab, quality: QualityTab, compare: CompareTab }[state.tab];
   const Body = body;
   return (
     <>
@@ -34,7 +35,9 @@ function Page({ state }: { state: State }) {
         </span>
       </header>
       {state.data.notes.map((n) => <p class="warning">{n}</p>)}
-      <main>
+      {state.served?.trouble && <p class="warning" id="trouble" role="alert">{state.served.trouble}</p>}
+      {state.served?.outdated && <p class="warning" id="outdated" role="alert">The study or its surrogates have changed. <button onClick={() => state.served!.reload()}>Load it again</button> What is set and kept here stays.</p>}
+      <main class={state.data.view?.tab === "slices" ? "slices" : ""}>
         <Settings state={state} />
         <div class="right">
           <Answers state={state} />

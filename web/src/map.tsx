@@ -105,7 +105,7 @@ function draw(state: State, canvas: HTMLCanvasElement) {
   }
   for (const run of state.data.runs) {
     const x = numbersOf(state.problem, run.point), [px, py] = [f.x(x[a]), f.y(x[b])];
-    const hot = state.hovered === run.id;
+    const hot = state.hovered === run.id || state.fresh.includes(run.id);
     g.strokeStyle = hot ? t.accent : t.ink;
     g.lineWidth = hot ? 3 : 1;
     if (run.status === "failed") {

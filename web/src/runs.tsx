@@ -1,11 +1,12 @@
 // The runs: a table with sorting and filters, any two columns against each other, and how well they are predicted.
 import { useLayoutEffect, useRef, useState } from "preact/hooks";
 import { begin, dot, frame, line, theme } from "./canvas";
+import { Parallel } from "./parallel";
 import { useState_, type State } from "./state";
-import { numbersOf, type Run } from "./study";
+import { numbersOf, pointOf, type Run } from "./study";
 
-type Cell = number | string | null;
-interface Column {
+export type Cell = number | string | null;
+export interface Column {
   name: string;
   unit: string;
   of: (r: Run) => Cell;
@@ -25,11 +26,25 @@ function columns(state: State): Column[] {
 
 const rowHeight = 24, windowRows = 16;
 
+/** What the model says at settings all over the region, as if they were runs. */
+function imagined(state: State): Run[] {
+  const core = state.core!, m = 800, x = core.spread(m, true), y = core.means(x), d = core.d, n = core.outputs.length;
+  return Array.from({ length: m }, (_, i) => {
+    const responses: Run["responses"] = {};
+    state.scalars.forEach((k) => (responses[state.response_(k).response] = y[i * n + core.first[k]]));
+    state.curves.forEach((k) => {
+      const of = core.outputs.flatMap((o, j) => (o.response === k ? [y[i * n + j]] : []));
+      responses[state.response_(k).response] = of;
+    });
+    return { id: -1 - i, batch: "", use: "fit", status: "done", set_aside: null, point: pointOf(state.problem, Array.from(x.subarray(i * d, (i + 1) * d))), responses };
+  });
+}
+
 export function RunsTab({ state }: { state: State }) {
   useState_(state);
   const all = columns(state), [sort, setSort] = useState<{ c: number; up: boolean }>({ c: -1, up: true });
   const [ranges, setRanges] = useState<Record<number, string>>({}), [top, setTop] = useState(0), [against, setAgainst] = useState<[number, number]>([0, Math.max(0, state.problem.parameters.length)]);
-  const canvas = useRef<HTMLCanvasElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null), [drawn, setDrawn] = useState<Run[] | null>(null), [side, setSide] = useState<"table" | "parallel">("table");
   const within = (v: Cell, range: string) => {
     const text = range.trim();
     if (text === "") return true;
@@ -41,7 +56,8 @@ export function RunsTab({ state }: { state: State }) {
     if (one) return one[1] === "<" ? v < Number(one[2]) : one[1] === ">" ? v > Number(one[2]) : one[1] === "<=" ? v <= Number(one[2]) : v >= Number(one[2]);
     return String(v).startsWith(text);
   };
-  let rows = state.data.runs.filter((r) => Object.entries(ranges).every(([c, range]) => within(all[Number(c)].of(r), range)));
+  const kept = (r: Run) => Object.entries(ranges).every(([c, range]) => within(all[Number(c)].of(r), range));
+  let rows = state.data.runs.filter(kept);
   if (sort.c >= 0)
     rows = rows.slice().sort((p, q) => {
       const a = all[sort.c].of(p), b = all[sort.c].of(q);
@@ -58,13 +74,13 @@ export function RunsTab({ state }: { state: State }) {
       return { names, of: (r: Run) => { const v = col.of(r); return typeof v === "string" ? names.indexOf(v) : v; } };
     };
     const cx = coded(all[a]), cy = coded(all[b]);
-    const points = state.data.runs.map((r) => ({ r, x: cx.of(r), y: cy.of(r) })).filter((p) => p.x !== null && p.y !== null) as { r: Run; x: number; y: number }[];
+    const points = (drawn ?? state.data.runs).map((r) => ({ r, x: cx.of(r), y: cy.of(r) })).filter((p) => p.x !== null && p.y !== null) as { r: Run; x: number; y: number }[];
     if (points.length === 0) return;
     const span = (v: number[]): [number, number] => { const l = Math.min(...v), u = Math.max(...v); return l < u ? [l - 0.03 * (u - l), u + 0.03 * (u - l)] : [l - 1, u + 1]; };
     const f = frame(g, t, w, h, span(points.map((p) => p.x)), span(points.map((p) => p.y)), label(all[a]), label(all[b]), cx.names.length ? cx.names : undefined, cy.names.length ? cy.names : undefined);
-    const chosen = new Set(rows.map((r) => r.id));
+    const chosen = new Set((drawn ? drawn.filter(kept) : rows).map((r) => r.id));
     for (const p of points) {
-      const hot = state.hovered === p.r.id;
+      const hot = state.hovered === p.r.id || state.fresh.includes(p.r.id);
       g.strokeStyle = g.fillStyle = hot ? t.accent : chosen.has(p.r.id) ? t.main : t.grid;
       g.lineWidth = 1.2;
       const [x, y] = [f.x(p.x), f.y(p.y)];
@@ -84,7 +100,10 @@ export function RunsTab({ state }: { state: State }) {
             {all.map((c, k) => <option value={k}>{c.name}</option>)}
           </select>
         ))}
+        {state.core && <label><input type="checkbox" id="imagined" checked={drawn !== null} onChange={() => setDrawn(drawn ? null : imagined(state))} /> from the model</label>}
+        <button id="parallel-axes" onClick={() => setSide(side === "table" ? "parallel" : "table")}>{side === "table" ? "side by side" : "as a table"}</button>
         <span class="quiet">full: fitted, open: others, crosses: failed; filters: 3..5, &gt;2, steel</span></p>
+      {side === "parallel" && <Parallel state={state} columns={all} chosen={rows} ranges={ranges} keep={(c, range) => setRanges({ ...ranges, [c]: range })} />}
       <div class="columns">
         <div class="table" onScroll={(e) => setTop(e.currentTarget.scrollTop)} tabIndex={0} role="region" aria-label="runs">
           <table>
@@ -116,7 +135,7 @@ export function RunsTab({ state }: { state: State }) {
 
 export function QualityTab({ state }: { state: State }) {
   useState_(state);
-  const canvas = useRef<HTMLCanvasElement>(null), [which, setWhich] = useState(0);
+  const canvas = useRef<HTMLCanvasElement>(null), [which, setWhich] = useState(0), [residuals, setResiduals] = useState(false);
   const trust = state.data.trust[which];
   const rank = state.data.rank.find((r) => r.response === trust?.response);
   useLayoutEffect(() => {
@@ -126,23 +145,28 @@ export function QualityTab({ state }: { state: State }) {
     const points = trust.residuals.filter((r) => r.observed !== null && r.cross_validated !== null) as { id: number; observed: number; cross_validated: number }[];
     if (points.length === 0) return;
     const v = points.flatMap((p) => [p.observed, p.cross_validated]), low = Math.min(...v), high = Math.max(...v), spare = 0.04 * (high - low || 1);
-    const f = frame(g, t, w, h, [low - spare, high + spare], [low - spare, high + spare], "observed", "predicted by a fit that has not seen the run");
+    const off = points.map((p) => p.observed - p.cross_validated), widest = 1.05 * Math.max(1e-300, ...off.map(Math.abs));
+    const f = residuals
+      ? frame(g, t, w, h, [low - spare, high + spare], [-widest, widest], "predicted by a fit that has not seen the run", "observed − predicted")
+      : frame(g, t, w, h, [low - spare, high + spare], [low - spare, high + spare], "observed", "predicted by a fit that has not seen the run");
     g.strokeStyle = t.quiet;
-    line(g, [[f.x(low), f.y(low)], [f.x(high), f.y(high)]]);
-    for (const p of points) {
+    line(g, residuals ? [[f.left, f.y(0)], [f.right, f.y(0)]] : [[f.x(low), f.y(low)], [f.x(high), f.y(high)]]);
+    points.forEach((p, i) => {
       g.fillStyle = state.hovered === p.id ? t.accent : t.main;
-      dot(g, f.x(p.observed), f.y(p.cross_validated), state.hovered === p.id ? 6 : 3.2, true);
-    }
+      const [x, y] = residuals ? [p.cross_validated, off[i]] : [p.observed, p.cross_validated];
+      dot(g, f.x(x), f.y(y), state.hovered === p.id ? 6 : 3.2, true);
+    });
   });
   if (!trust) return <p class="quiet">Nothing is fitted.</p>;
   const shares = rank?.parameters ?? [];
   return (
     <div class="tab-body quality">
       <p class="bar"><select aria-label="response" value={which} onChange={(e) => setWhich(Number(e.currentTarget.value))}>{state.data.trust.map((t, i) => <option value={i}>{t.response}</option>)}</select>
-        <span class={`verdict ${trust.verdict}`}>{trust.verdict}</span>{trust.q2 !== null && <span>Q² {trust.q2.toFixed(4)}</span>}</p>
+        <span class={`verdict ${trust.verdict}`}>{trust.verdict}</span>{trust.q2 !== null && <span>Q² {trust.q2.toFixed(4)}</span>}
+        <button id="residuals" onClick={() => setResiduals(!residuals)}>{residuals ? "against observed" : "as residuals"}</button></p>
       <ul class="reasons">{trust.reasons.map((r) => <li>{r}</li>)}{trust.next.map((r) => <li class="quiet">{r}</li>)}</ul>
       <div class="columns">
-        <canvas class="big" ref={canvas} role="img" aria-label="predicted against observed" />
+        <canvas class="big" ref={canvas} role="img" aria-label={residuals ? "residuals" : "predicted against observed"} />
         <table class="shares"><caption>{shares.length > 0 ? "what matters: share of the variance" : "renth rank tells what matters"}</caption><tbody>
           {shares.map((s) => (
             <tr><th scope="row">{s.parameter}</th><td><meter min={0} max={1} value={Math.max(0, s.share)} /></td><td>{(100 * s.share).toFixed(1)} %{s.low !== null && s.high !== null && <small> ({(100 * s.low).toFixed(0)} … {(100 * s.high).toFixed(0)})</small>}</td></tr>

@@ -26,7 +26,19 @@ function Strip({ state, j }: { state: State; j: number }) {
       g.fillStyle = !slice.allowed[i] ? t.bad : state.acceptable(slice.means, i) ? t.good : t.grid;
       g.fillRect(steps ? at(v) - wide : from, h - 5, steps ? 2 * wide : Math.max(1, to - from), slice.allowed[i] ? 4 : 2);
     });
-    state.shown.forEach((k, which) => {
+    if (slice.lines) {
+      const [least, most] = state.extremes[core.first[state.shown[0]]];
+      slice.lines.forEach((values, i) => {
+        g.strokeStyle = g.fillStyle = t.series[i % 6];
+        g.lineWidth = 1.8;
+        g.setLineDash(i === 0 ? [] : i === 1 ? [6, 3] : [2, 3]);
+        const at_: [number, number][] = slice.values.map((v, k) => [at(v), bottom - 3 - ((values[k] - least) / (most - least)) * (bottom - 8)]);
+        if (!steps || p.sort === "levels") line(g, at_);
+        if (steps) at_.forEach(([x, y]) => Number.isFinite(y) && g.fillRect(x - 3, y - 2, 6, 4));
+      });
+      g.setLineDash([]);
+    }
+    if (!slice.lines) state.shown.forEach((k, which) => {
       const o = core.first[k], [least, most] = state.extremes[o];
       const y = (v: number) => bottom - 3 - ((v - least) / (most - least)) * (bottom - 8);
       const xs = slice.values.map(at), ys = slice.values.map((_, i) => y(slice.means[i * n + o]));
@@ -101,10 +113,23 @@ export function Settings({ state }: { state: State }) {
   return (
     <section class="settings" aria-label="Settings">
       <div class="legend">
-        {state.shown.map((k, i) => (
+        {state.by !== null && state.shown.length > 0 && <>
+          <strong>{state.response_(state.shown[0]).label || state.response_(state.shown[0]).response}</strong>
+          {state.valuesOfBy().map((v, i) => {
+            const p = state.problem.parameters[state.by!];
+            return <span class={`key series-${i + 1}`}>{p.sort === "choice" ? p.choices![v] : `${Number(v.toPrecision(4))} ${p.unit}`}</span>;
+          })}
+        </>}
+        {state.by === null && state.shown.map((k, i) => (
           <span class={`key series-${(i % 6) + 1} dash-${i}`}>{state.response_(k).label || state.response_(k).response}</span>
         ))}
         <span class="key acceptable">acceptable</span>
+        <label class="by">at several of <select id="by" aria-label="second parameter of the slices" value={state.by ?? -1} onChange={(e) => {
+          const j = Number(e.currentTarget.value);
+          state.by = j < 0 ? null : j;
+          state.compute(true);
+          state.changed();
+        }}><option value={-1}>–</option>{state.problem.parameters.map((p, j) => <option value={j}>{p.label || p.parameter}</option>)}</select></label>
       </div>
       {state.problem.parameters.map((p, j) => <Control key={p.parameter} state={state} j={j} />)}
       {state.problem.fixed.length > 0 && (

@@ -1,6 +1,7 @@
 // Everything that the page knows at a moment, and who is told when it changes.
 import { useEffect, useReducer } from "preact/hooks";
 import type { Core, Answer } from "./core";
+import { newRuns, Served } from "./served";
 import { bounds, numbersOf, pointOf, settable, spanOf, type PageData, type Problem, type Response } from "./study";
 
 export interface Wish {
@@ -14,7 +15,7 @@ export interface Kept {
   name: string;
   x: number[];
 }
-export type Tab = "map" | "curve" | "wishes" | "fences" | "runs" | "quality" | "compare";
+export type Tab = "map" | "curve" | "front" | "wishes" | "fences" | "runs" | "quality" | "compare";
 
 /** Means along each parameter through the setting. */
 export interface Slice {
@@ -22,6 +23,8 @@ export interface Slice {
   points: Float64Array;
   means: Float64Array;
   allowed: boolean[];
+  /** Means of the first response shown, a line a value of the second parameter. */
+  lines?: Float64Array[];
   low?: Float64Array;
   high?: Float64Array;
 }
@@ -34,6 +37,8 @@ export class State {
   readonly curves: number[];
   shown: number[];
   bands = true;
+  /** A second parameter, for several of whose values slices are shown. */
+  by: number | null = null;
   tab: Tab = "map";
   axes: [number, number] = [0, 1];
   response = 0;
@@ -48,6 +53,10 @@ export class State {
   slices: Slice[] = [];
   extremes: [number, number][] = [];
   hovered: number | null = null;
+  /** Runs that came while the page was open. */
+  fresh: number[] = [];
+  /** Only of a page that is served. */
+  served: Served | null = null;
   private listeners = new Set<() => void>();
   private frameAsked = false;
   private rest = 0;
@@ -84,12 +93,31 @@ export class State {
         return found >= 0 ? found : none;
       };
       this.axes = [j(view.x, this.axes[0]), j(view.y, this.axes[1])];
+      this.by = view.by ? j(view.by, -1) : null;
       if (view.at) this.x = numbersOf(this.problem, view.at);
     }
     this.fromAddress();
     this.kept = data.marks.map((m) => ({ name: m.name, x: numbersOf(this.problem, m.point) }));
     if (core) this.lookRound();
     this.compute(true);
+    if (data.served) this.served = new Served(this);
+  }
+  /** What the study holds now, of the same surrogates. */
+  renew(now: PageData) {
+    this.fresh = [...this.fresh, ...newRuns(this.data.runs, now.runs)];
+    const gone = this.data.marks.filter((m) => !now.marks.some((n) => n.name === m.name)).map((m) => m.name);
+    for (const part of ["runs", "marks", "windows", "proposals", "front", "near_best", "rank", "trust", "notes"] as const)
+      (this.data as unknown as Record<string, unknown>)[part] = now[part];
+    this.kept = this.kept.filter((k) => !gone.includes(k.name));
+    for (const m of now.marks) {
+      const x = numbersOf(this.problem, m.point), known = this.kept.find((k) => k.name === m.name);
+      if (known) known.x = x;
+      else this.kept.push({ name: m.name, x });
+    }
+    this.changed();
+  }
+  isMark(k: Kept) {
+    return this.data.marks.some((m) => m.name === k.name);
   }
 
   isLimited(k: number) {
@@ -212,7 +240,15 @@ export class State {
       ++row;
     }));
     const means = core.means(points), margins = l > 0 ? core.margins(points) : null;
-    const band = whole && this.bands && this.shown.length > 0 ? core.band(points, this.shown) : null;
+    const lines = this.by === null || this.shown.length === 0 ? [] : this.valuesOfBy().map((v) => {
+      const there = points.slice();
+      for (let i = 0; i < total; ++i) there[i * d + this.by!] = v;
+      const y = core.means(there), held = l > 0 ? core.margins(there) : null;
+      for (let i = 0; held && i < total; ++i)
+        if (!held.subarray(i * l, (i + 1) * l).every((m) => m >= 0)) y.fill(NaN, i * n, (i + 1) * n);
+      return y;
+    });
+    const band = whole && this.bands && this.by === null && this.shown.length > 0 ? core.band(points, this.shown) : null;
     row = 0;
     const before = this.slices;
     this.slices = plan.map((values, j) => {
@@ -222,10 +258,11 @@ export class State {
         values, points: points.subarray(from * d, to * d), means: means.subarray(from * n, to * n),
         allowed: values.map((_, i) => !margins || margins.subarray((from + i) * l, (from + i + 1) * l).every((m) => m >= 0)),
       };
+      if (lines.length > 0 && j !== this.by) slice.lines = lines.map((y) => Float64Array.from(values, (_, i) => y[(from + i) * n + core.first[this.shown[0]]]));
       if (band) {
         slice.low = band.low.subarray(from * s, to * s);
         slice.high = band.high.subarray(from * s, to * s);
-      } else if (!whole && this.bands && before[j]?.low && before[j].low!.length === values.length * s) {
+      } else if (!whole && this.bands && this.by === null && before[j]?.low && before[j].low!.length === values.length * s) {
         // Bands keep their last width while something moves.
         const was = before[j], o = this.shown.map((k) => core.first[k]);
         slice.low = new Float64Array(values.length * s);
@@ -240,6 +277,13 @@ export class State {
       return slice;
     });
     this.provisional = !whole;
+  }
+
+  /** The values of the second parameter that lines stand for. */
+  valuesOfBy(): number[] {
+    const p = this.problem.parameters[this.by!], values = settable(p), [low, high] = spanOf(p);
+    if (values.length === 0) return [low, (low + high) / 2, high];
+    return values.length <= 4 ? values : [values[0], values[Math.floor(values.length / 2)], values[values.length - 1]];
   }
 
   /** Is every limited response acceptable, of a row of means? */
@@ -306,7 +350,26 @@ export class State {
   }
 
   keep(name: string) {
-    this.kept.push({ name: name || `setting ${this.kept.length + 1}`, x: this.x.slice() });
+    let free = this.kept.length + 1;
+    while (this.kept.some((k) => k.name === `setting_${free}`)) ++free;
+    const kept = { name: name || `setting_${free}`, x: this.x.slice() };
+    this.kept.push(kept);
+    if (this.served) void this.served.mark(kept.name, pointOf(this.problem, kept.x));
+    this.changed();
+  }
+  rename(kept: Kept, name: string) {
+    const was = kept.name, mark = this.isMark(kept);
+    if (!name || name === was || this.kept.some((k) => k !== kept && k.name === name)) return this.changed();
+    kept.name = name;
+    if (this.served)
+      void this.served.mark(name, pointOf(this.problem, kept.x)).then((done) => {
+        if (done && mark) void this.served!.forget(was);
+      });
+    this.changed();
+  }
+  forget(kept: Kept) {
+    this.kept = this.kept.filter((k) => k !== kept);
+    if (this.served && this.isMark(kept)) void this.served.forget(kept.name);
     this.changed();
   }
   /** The setting in the address, so that a link leads to it. */

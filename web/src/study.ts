@@ -58,10 +58,11 @@ export interface PageData {
   level: number;
   problem: Problem;
   model: string | null;
+  model_state: string;
   runs: Run[];
   trust: Trust[];
   proposals: { name: string; point: Point }[];
-  front: { point: Point }[];
+  front: { point: Point; knee: boolean }[];
   near_best: Record<string, [number, number]> | null;
   marks: { name: string; point: Point }[];
   windows: { name: string; span: Record<string, [number, number]> }[];
@@ -70,7 +71,7 @@ export interface PageData {
   version: string;
   notes: string[];
   /** One view alone. */
-  view: { tab: string; response: string | null; x: string; y: string; at: Point | null } | null;
+  view: { tab: string; response: string | null; x: string; y: string; by: string; at: Point | null } | null;
   /** Smallest and largest over the region, of responses that were searched for them. */
   extremes: Record<string, [number, number]>;
 }

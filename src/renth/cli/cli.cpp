@@ -180,8 +180,7 @@ void StatusLine::show(const std::string& text) {
   drawn_ = true;
 }
 
-RunControl::RunControl(const Globals& globals, bool cluster)
-    : bar_(isatty(2) != 0 && !globals.quiet), cluster_(cluster) {
+Interrupts::Interrupts() {
   interrupts = 0;
   wake_fd = eventfd(0, EFD_CLOEXEC | EFD_NONBLOCK);
   struct sigaction action {};
@@ -190,20 +189,34 @@ RunControl::RunControl(const Globals& globals, bool cluster)
   sigaction(SIGTERM, &action, nullptr);
 }
 
-RunControl::~RunControl() {
-  if (drawn_) std::fputs("\r\x1b[K", stderr);
+Interrupts::~Interrupts() {
   signal(SIGINT, SIG_DFL);
   signal(SIGTERM, SIG_DFL);
   close(wake_fd);
   wake_fd = -1;
 }
 
+int Interrupts::fd() const {
+  return wake_fd;
+}
+
+int Interrupts::count() {
+  std::uint64_t count = 0;
+  [[maybe_unused]] const auto got = read(wake_fd, &count, sizeof count);
+  return static_cast<int>(interrupts);
+}
+
+RunControl::RunControl(const Globals& globals, bool cluster)
+    : bar_(isatty(2) != 0 && !globals.quiet), cluster_(cluster) {}
+
+RunControl::~RunControl() {
+  if (drawn_) std::fputs("\r\x1b[K", stderr);
+}
+
 void RunControl::attach(RunningOptions& options) {
-  options.stop_fd = wake_fd;
+  options.stop_fd = interrupts_.fd();
   options.stop = [this] {
-    std::uint64_t count = 0;
-    [[maybe_unused]] const auto got = read(wake_fd, &count, sizeof count);
-    const int level = std::min(static_cast<int>(interrupts), 2);
+    const int level = std::min(interrupts_.count(), 2);
     if (level > announced_) {
       announced_ = level;
       std::fputs(cluster_     ? "\rrenth: leaving; what the cluster has goes on\n"

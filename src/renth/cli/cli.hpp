@@ -117,6 +117,17 @@ class StatusLine {
   bool on_, drawn_ = false;
 };
 
+/// Counts Ctrl-C and SIGTERM for as long as it lives; one at a time.
+class Interrupts {
+ public:
+  Interrupts();
+  ~Interrupts();
+  Interrupts(const Interrupts&) = delete;
+  Interrupts& operator=(const Interrupts&) = delete;
+  int fd() const;  ///< becomes readable with each
+  int count();     ///< since the beginning; makes fd() unreadable again
+};
+
 /// Ctrl-C once: finish what runs (leave a cluster to itself); twice: end it. A progress bar on a terminal.
 /// For the length of a run.
 class RunControl {
@@ -129,6 +140,7 @@ class RunControl {
 
  private:
   void show(const Progress& progress);
+  Interrupts interrupts_;
   bool bar_, cluster_, drawn_ = false;
   int announced_ = 0;
 };

@@ -4,6 +4,7 @@
 #include <renth/cli/cli.hpp>
 #include <renth/cli/setting_options.hpp>
 #include <renth/figure/drawing.hpp>
+#include <renth/figure/parts.hpp>
 #include <renth/report/page.hpp>
 #include <renth/table/whole_file.hpp>
 
@@ -58,6 +59,9 @@ Notes draw_page(Session& session, const DrawAsked& o, const Globals& globals) {
   if (view.empty())
     throw Error(d.figure + " is a still figure", "draw -o " + o.file,
                 "write .svg or .png; as a page there are " + listed(with_view));
+  for (const auto& [name, option] : {std::pair{d.x, "--x"}, {d.y, "--y"}, {d.by, "--by"}})
+    if (!name.empty()) parameter_named(session.study, name, option);
+  for (const std::string& r : d.responses) session.study.response(r);
   PageOptions options;
   options.level = globals.level;
   options.version = RENTH_VERSION;
@@ -66,6 +70,7 @@ Notes draw_page(Session& session, const DrawAsked& o, const Globals& globals) {
       {"response", d.responses.empty() ? Json(nullptr) : Json(d.responses.front())},
       {"x", d.x},
       {"y", d.y},
+      {"by", d.by},
       {"at", d.held.any() ? json_point(session.study, setting_asked(session, d.held)) : Json(nullptr)}};
   Notes notes;
   const std::string page = page_html(session, options, notes);
@@ -112,6 +117,7 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
                  "contour, surface, overlap, interaction, error-map: parameter across (default: the one that "
                  "matters most)");
   app.add_option("--y", o->drawing.y, "the same: parameter upwards, or of the lines (default: the second)");
+  app.add_option("--by", o->drawing.by, "slices: a second parameter, a line for each of a few of its values");
   o->setting.declare(app, "where the others are held");
   app.add_flag("--computed", o->drawing.computed,
                "curve: what the solver computed at this setting (renth confirm) laid over what is predicted");

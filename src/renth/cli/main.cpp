@@ -28,20 +28,16 @@ void declare_globals(CLI::App& app, cli::Globals& globals) {
 }
 
 /// Says what is wrong on standard error, and with --json in one document on standard output.
-int complain(const std::vector<Error>& all, int status, bool json) {
-  Json list = Json::array();
-  for (const Error& core : all) {
-    const Error e(in_options(core.problem()), in_options(core.place()), in_options(core.remedy()));
-    cli::print_trouble(e.what());
-    list.push_back({{"what", e.problem()}, {"where", e.place()}, {"remedy", e.remedy()}, {"status", status}});
-  }
+int complain(const std::vector<Error>& all, bool json) {
+  for (const Error& e : all) cli::print_trouble(in_options(e.what()));
   if (json) {
-    Json document = {{"error", list.front()}};
-    if (list.size() > 1) document["errors"] = list;  // all that is wrong with a file
+    Json document = error_document(all.front());
+    if (all.size() > 1)  // all that is wrong with a file
+      for (const Error& e : all) document["errors"].push_back(error_entry(e));
     cli::print_document(document);
     std::fflush(stdout);
   }
-  return status;
+  return static_cast<int>(all.front().kind());
 }
 
 std::vector<Error> errors_of(const StudyError& e) {
@@ -60,14 +56,17 @@ int carry_out(const std::function<int()>& action, const cli::Globals& globals) {
       throw Error("cannot write the result", "standard output", "is the disk full?", ErrorKind::machine);
     return status;
   } catch (const StudyError& e) {
-    return complain(errors_of(e), 2, json);
+    return complain(errors_of(e), json);
   } catch (const Error& e) {
-    return complain({e}, static_cast<int>(e.kind()), json);
+    return complain({e}, json);
   } catch (const std::bad_alloc&) {
-    return complain({{"there is not enough memory", "this machine", "use fewer runs or points"}}, 4, json);
+    return complain(
+        {{"there is not enough memory", "this machine", "use fewer runs or points", ErrorKind::machine}},
+        json);
   } catch (const std::exception& e) {
-    return complain({{fmt::format("something failed that should not: {}", e.what()), "", "please report it"}},
-                    4, json);
+    return complain({{fmt::format("something failed that should not: {}", e.what()), "", "please report it",
+                      ErrorKind::machine}},
+                    json);
   }
 }
 
@@ -129,9 +128,9 @@ int main(int argc, char** argv) {
   } catch (const CLI::Success& e) {
     return app.exit(e);
   } catch (const Error& e) {
-    return complain({e}, static_cast<int>(e.kind()), json);
+    return complain({e}, json);
   } catch (const CLI::ParseError& e) {
-    return complain({{e.what(), "command line", "renth --help, or renth VERB --help"}}, 2, json);
+    return complain({{e.what(), "command line", "renth --help, or renth VERB --help"}}, json);
   }
   for (const auto& [sub, action] : actions)
     if (sub->parsed()) {

@@ -69,4 +69,15 @@ Json notes_document(const Notes& notes) {
   return out;
 }
 
+Json error_entry(const Error& e) {
+  return {{"what", in_options(e.problem())},
+          {"where", in_options(e.place())},
+          {"remedy", in_options(e.remedy())},
+          {"status", static_cast<int>(e.kind())}};
+}
+
+Json error_document(const Error& error) {
+  return {{"error", error_entry(error)}};
+}
+
 }  // namespace renth

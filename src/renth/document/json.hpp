@@ -2,6 +2,7 @@
 #pragma once
 #include <Eigen/Core>
 #include <nlohmann/json.hpp>
+#include <renth/base/error.hpp>
 #include <renth/base/notes.hpp>
 #include <renth/problem/problem.hpp>
 #include <string>
@@ -28,5 +29,9 @@ Json json_settings(const Problem& problem, const Settings& settings);
 /// Settings of a point, fixed parameters included, in file order.
 Json json_point(const Problem& problem, const Eigen::VectorXd& point);
 Json notes_document(const Notes& notes);
+/// {"what", "where", "remedy", "status"}.
+Json error_entry(const Error& error);
+/// The document of a verb that was refused or failed.
+Json error_document(const Error& error);
 
 }  // namespace renth

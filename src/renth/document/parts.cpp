@@ -44,6 +44,16 @@ std::string in_study(const std::string& text, const std::string& option) {
   return out;
 }
 
+std::string exact_settings(const Space& space, const Eigen::VectorXd& point) {
+  std::string out;
+  for (Eigen::Index j = 0; j < space.size(); ++j) {
+    const Parameter& p = space[j];
+    out += (j > 0 ? "," : "") + p.name + "=" +
+           (p.is_choice() ? p.choices[std::size_t(point[j])] : fmt::format("{}", point[j]));
+  }
+  return out;
+}
+
 std::string as_typed(const std::vector<std::string>& words) {
   std::string out;
   for (const std::string& w : words) {

@@ -24,6 +24,8 @@ std::string next_step(const std::string& command, const std::string& remark = ""
 /// The same text for a study that is not in the current folder: every `next:` names it.
 /// \param option  such as "-s buoy"; empty: the text as it is.
 std::string in_study(const std::string& text, const std::string& option);
+/// "radius=5.25,hull=steel" with all digits.
+std::string exact_settings(const Space& space, const Eigen::VectorXd& point);
 /// A command to be read and pasted: quotes only where they are needed.
 std::string as_typed(const std::vector<std::string>& words);
 

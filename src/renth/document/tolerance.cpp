@@ -158,17 +158,6 @@ std::string first_sentence(const Study& study, const ToleranceAnswer& a) {
   return out;
 }
 
-/// "radius=5.25,hull=steel" with all digits.
-std::string exact_settings(const Space& space, const Eigen::VectorXd& point) {
-  std::string out;
-  for (Index j = 0; j < space.size(); ++j) {
-    const Parameter& p = space[j];
-    out += (j > 0 ? "," : "") + p.name + "=" +
-           (p.is_choice() ? p.choices[std::size_t(point[j])] : fmt::format("{}", point[j]));
-  }
-  return out;
-}
-
 std::string who_costs_it(const ToleranceAnswer& a) {
   const Rows rows = parameter_rows(a);
   if (rows.empty() || a.from_runs) return "";

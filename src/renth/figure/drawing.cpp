@@ -35,7 +35,7 @@ const std::vector<FigureKind>& figure_kinds() {
       {"trajectories", "elementary effects: their size against their spread", figure_trajectories},
       {"swings", "how far each parameter alone moves a response from a setting (--at)", figure_swings},
       {"front", "the trade-off that seek --front found, what else is reached, runs and confirmed runs",
-       figure_front},
+       figure_front, "front"},
       {"parallel", "the same front, a line a setting through all goals and parameters", figure_parallel},
       {"history", "what seek --refine predicted and what the solver computed, round by round",
        figure_history},

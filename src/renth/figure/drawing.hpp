@@ -25,6 +25,7 @@ struct DrawingOptions {
   std::vector<std::pair<std::string, std::string>> set;  ///< another scatter, as ToleranceRequest
   std::vector<std::string> accept;                       ///< other limits
   double within = 0.99;                                  ///< the yield or share that is wanted
+  std::string by;         ///< slices: a parameter, a line for each of a few of its values
   bool computed = false;  ///< curve: the run at the setting itself in place of the nearest
   // Of figures of plans:
   std::string batch;                 ///< as find_plan

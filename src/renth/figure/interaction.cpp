@@ -62,13 +62,6 @@ Gnuplot draw_interaction(const Study& study, const Response& response, Eigen::In
   return g;
 }
 
-/// Values of the parameter that lines stand for: its ends and what lies in the middle, or its labels.
-std::vector<double> few_values(const Parameter& p) {
-  std::vector<double> values = shown_values(p, 3);
-  if (values.size() > 4) values = {values.front(), values[values.size() / 2], values.back()};
-  return values;
-}
-
 /// A panel a pair: the response along the one, lines for a few values of the other.
 Gnuplot draw_all_pairs(const Study& study, const Response& response, const std::vector<Eigen::Index>& shown,
                        const AverageAt& average) {

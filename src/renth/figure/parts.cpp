@@ -140,6 +140,12 @@ std::string frame_near_best(Session& session, Gnuplot& g, Eigen::Index x, Eigen:
   return "; orange frame: as good as the best";
 }
 
+std::vector<double> few_values(const Parameter& p) {
+  std::vector<double> values = shown_values(p, 3);
+  if (values.size() > 4) values = {values.front(), values[values.size() / 2], values.back()};
+  return values;
+}
+
 Eigen::VectorXd setting_held(Session& session, const DrawingOptions& options) {
   return setting_asked(session, options.held);
 }

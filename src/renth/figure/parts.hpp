@@ -73,6 +73,9 @@ std::string frame_near_best(Session& session, Gnuplot& g, Eigen::Index x, Eigen:
 ToleranceRequest production_asked(const DrawingOptions& options);
 WindowRequest window_asked(const DrawingOptions& options);
 
+/// Values of a parameter that lines stand for: its ends and what lies in the middle, or up to four labels.
+std::vector<double> few_values(const Parameter& parameter);
+
 /// The setting held: `--at`, a proposal, a mark, or the nominal one.
 Eigen::VectorXd setting_held(Session& session, const DrawingOptions& options);
 

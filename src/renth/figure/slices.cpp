@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <renth/base/error.hpp>
 #include <renth/document/text_table.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
@@ -101,6 +102,62 @@ Gnuplot draw_slices(const Study& study, const Response& response, const Eigen::V
   return g;
 }
 
+/// One panel a parameter but `by`, with a line for each of a few values of that.
+Gnuplot draw_slices_by(const Study& study, const Response& response, const Eigen::VectorXd& at,
+                       const BandAt& band, Eigen::Index by) {
+  Gnuplot g;
+  const Space& space = study.space;
+  const std::vector<double> values = few_values(space[by]);
+  double low = INFINITY, high = -INFINITY;
+  for (Eigen::Index j = 0; j < space.size(); ++j)
+    for (std::size_t k = 0; k < values.size() && j != by; ++k) {
+      Eigen::VectorXd there = at;
+      there[by] = values[k];
+      std::vector<double> places;
+      const Eigen::MatrixXd points = slice_points(space, j, there, places);
+      std::vector<std::vector<double>> rows;
+      const Band b = points.rows() > 0 ? band(points) : Band{};
+      for (Eigen::Index i = 0; i < points.rows(); ++i) {
+        rows.push_back({places[std::size_t(i)], b.mean[i]});
+        if (std::isfinite(b.mean[i])) low = std::min(low, b.mean[i]), high = std::max(high, b.mean[i]);
+      }
+      g.block(fmt::format("slice{}_{}", j, k), rows);
+    }
+  if (!std::isfinite(low))
+    throw Error("no setting along any parameter holds the limits: " + describe(space, at) +
+                    " is too far from them, whatever " + space[by].name + " is",
+                "draw slices", "hold the parameters where the limits hold: --at …, or --proposal K");
+  const int panels = static_cast<int>(space.size()) - 1;
+  begin_panels(
+      g, panels,
+      fmt::format("{}: one parameter at a time, for several values of {}",
+                  with_unit(response.title(), response.unit), space[by].title()),
+      fmt::format("through {}; means; lines that are not parallel interact", held_values(study, at, {by})));
+  std::vector<KeyItem> key;
+  for (std::size_t k = 0; k < values.size(); ++k)
+    key.push_back({space[by].is_choice()
+                       ? space[by].choices[std::size_t(values[k])]
+                       : pretty(values[k], 4) + (space[by].unit.empty() ? "" : " " + space[by].unit),
+                   7, 1.2, colour::of_kind[k]});
+  key_above(g, key);
+  g.line(axis_range("y", low, high, 0.04) + fmt::format("\nset ylabel {} offset 1,0", quote(response.unit)));
+  int panel = 0;
+  for (Eigen::Index j = 0; j < space.size(); ++j) {
+    if (j == by) continue;
+    if (panel > 0) only_first_labelled(g, panel, panels, response.unit);
+    ++panel;
+    parameter_axis(g, space[j]);
+    std::string plot;
+    for (std::size_t k = 0; k < values.size(); ++k)
+      plot += fmt::format("{}$slice{}_{} using 1:2 with {} lw 2.2 lc rgb '{}' notitle", k ? ", " : "plot ", j,
+                          k, space[j].is_between() ? "lines" : "points pt 7 ps 1.2*ps", colour::of_kind[k]);
+    g.line(plot);
+    forget_head(g);
+  }
+  end_panels(g);
+  return g;
+}
+
 }  // namespace
 
 Gnuplot figure_slices(Session& session, const DrawingOptions& options, Notes& notes) {
@@ -110,6 +167,11 @@ Gnuplot figure_slices(Session& session, const DrawingOptions& options, Notes& no
     return band_of(one.predictor(), one.index, points, options.level, false);
   };
   const Eigen::VectorXd at = setting_held(session, options);
+  if (!options.by.empty()) {
+    if (study.space.size() < 2) throw Error("there is but one parameter", "--by", "draw slices without it");
+    return draw_slices_by(study, study.responses[one.index], at, band,
+                          parameter_named(study, options.by, "--by"));
+  }
   Shades shades;
   if (const auto near = kept_near_best(session); near && near->best == study.settings(at))
     shades = near->alone;

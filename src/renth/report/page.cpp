@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <renth/base/error.hpp>
@@ -25,6 +27,14 @@ Json model_of(Session& session, Notes& notes) {
              "nothing is fitted: the page shows the runs alone (" + error.problem() + ")");
     return nullptr;
   }
+}
+
+/// Another text when the study file or a surrogate is another.
+std::string model_state(Session& session) {
+  std::string out = fmt::format("{:x}", session.study.text_hash);
+  for (const Response& r : session.study.responses)
+    if (!r.derive) out += fmt::format(" {}", session.store.fitted_id(r.name));
+  return out;
 }
 
 Json runs_of_study(Session& session) {
@@ -120,7 +130,8 @@ Json front_of(Session& session) {
   try {
     const KeptFront front = kept_front(session);
     for (Eigen::Index i = 0; i < front.points.rows(); ++i)
-      out.push_back({{"point", json_point(session.study, front.points.row(i).transpose())}});
+      out.push_back({{"point", json_point(session.study, front.points.row(i).transpose())},
+                     {"knee", front.knee[std::size_t(i)] != 0}});
   } catch (const Error&) {  // none was asked for
   }
   return out;
@@ -138,6 +149,13 @@ Json windows_of(Session& session) {
   Json out = Json::array();
   for (const auto& [name, document] : session.store.windows())
     out.push_back({{"name", name}, {"span", Json(document.at("span"))}});
+  for (const KeptResult& kept : session.store.results()) {
+    if (kept.verb != "window" || kept.state != session.data_state()) continue;
+    const nlohmann::json document = nlohmann::json::parse(kept.document, nullptr, false);
+    const nlohmann::json::json_pointer span("/window/span");
+    if (document.is_object() && document.contains(span) && document.at(span).is_object())
+      out.push_back({{"name", "found last"}, {"span", Json(document.at(span))}});
+  }
   return out;
 }
 
@@ -216,14 +234,15 @@ void fill(std::string& html, const std::string& place, const std::string& with) 
 
 }  // namespace
 
-Json page_data(Session& session, const PageOptions& options, Notes& notes) {
+Json page_data(Session& session, const PageOptions& options, Notes& notes, bool with_model) {
   Json out;
   out["level"] = options.level;
   out["version"] = options.version;
   out["served"] = options.served;
   out["view"] = options.view;
   out["problem"] = problem_to_json(session.study);
-  out["model"] = model_of(session, notes);
+  out["model"] = with_model ? model_of(session, notes) : Json(nullptr);
+  out["model_state"] = model_state(session);
   out["runs"] = runs_of_study(session);
   out["trust"] = trust_of_study(session, options.level);
   out["proposals"] = proposals_of(session);

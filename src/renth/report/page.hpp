@@ -16,7 +16,8 @@ struct PageOptions {
 
 /// What the page carries: the problem, the model (null if nothing is fitted), runs, verdicts with residuals,
 /// and what seek, mark, window and rank have found, as long as it fits the study.
-Json page_data(Session& session, const PageOptions& options, Notes& notes);
+/// \param with_model  else `model` is null; `model_state` tells one from another.
+Json page_data(Session& session, const PageOptions& options, Notes& notes, bool with_model = true);
 
 /// The whole page. \throws Error  this renth was built without the page.
 std::string page_html(Session& session, const PageOptions& options, Notes& notes);
