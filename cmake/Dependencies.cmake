@@ -9,6 +9,7 @@ if(RENTH_PREDICT_ONLY)
 endif()
 find_package(TBB REQUIRED)                 # parallel loops
 find_package(tomlplusplus REQUIRED)        # study.toml
+find_package(ZLIB REQUIRED)                # what a page carries, made smaller
 find_package(SQLite3 REQUIRED)             # study.db
 find_package(CLI11 REQUIRED)               # command line
 find_package(PkgConfig REQUIRED)

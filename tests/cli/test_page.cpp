@@ -155,6 +155,37 @@ y = "a^2"
   CHECK(contains(one["words"], "<b>bold</b>"));
 }
 
+TEST_CASE("the pages of the buoy and of the tank") {
+  const Tool tool;
+  const std::string buoy = "-s buoy ", tank = "-s tank ";
+  REQUIRE(tool("init buoy --demo buoy").status == 0);
+  REQUIRE(tool(buoy + "plan latin-hypercube --runs 50").status == 0);
+  CHECK(tool(buoy + "run -q").status <= 3);
+  REQUIRE(tool(buoy + "fit --json").status <= 1);
+  REQUIRE(tool(buoy + "seek --front --points 20 --json").status <= 1);
+  REQUIRE(tool("init tank --demo tank").status == 0);
+  REQUIRE(tool(tank + "plan").status == 0);
+  REQUIRE(tool(tank + "run -q").status == 0);
+  REQUIRE(tool(tank + "fit polynomial --json").status <= 1);
+  for (const std::string& study : {buoy, tank}) {
+    CAPTURE(study);
+    REQUIRE(tool(study + "explore -o page.html").status <= 1);
+    const json done = driven(tool, "page.html", "jobs");
+    CHECK(done["first"]["mean"].is_number());
+    CHECK(done["map_moved"] == true);
+    CHECK(contains(done["climbed"], "from here"));
+    CHECK(done["fenced"]["left"] != done["fences"]["left"]);
+    CHECK(contains(done["quality"], "Q²"));
+    CHECK(done["unnamed"] == 0);
+    CHECK(done["opened_ms"] < 20'000);
+  }
+  // The trade-off, and a curve along its axis.
+  REQUIRE(tool(buoy + "draw front -o f.html").status <= 1);
+  CHECK(contains(driven(tool, "f.html", "front")["stepped"], "20 settings"));
+  REQUIRE(tool(buoy + "draw curve -o f.html").status <= 1);
+  CHECK(contains(driven(tool, "f.html", "open")["words"], "how well each point is predicted"));
+}
+
 TEST_CASE("a figure as a page of its own") {
   const Tool tool;
   page_of_formula(tool);
@@ -165,6 +196,12 @@ TEST_CASE("a figure as a page of its own") {
     CHECK_FALSE(contains(shown["words"], "Compare"));
     CHECK(contains(shown["words"], "acceptable"));
   }
+  REQUIRE(tool("draw slices --by c --response z -o f.html").status == 0);
+  CHECK(contains(driven(tool, "f.html", "open")["words"], "green"));
+  REQUIRE(tool("draw slices --by c --response z -o f.svg").status == 0);
+  CHECK(contains(tool.read("f.svg"), "for several values of c"));
+  CHECK(contains(tool("draw slices --by d -o f.html").err, "unknown parameter d"));
+  CHECK(contains(tool("draw contour --x d -o f.html").err, "unknown parameter d"));
   CHECK(contains(tool("draw residuals -o f.html").err, "is a still figure"));
   CHECK(contains(tool("draw nothing -o f.html").err, "unknown figure nothing"));
 }

@@ -102,8 +102,16 @@ const scenarios = {
     process.kill(Number(process.env.RENTH_SERVER_PID), "SIGKILL");
     await until(() => /server has ended/.test(document.querySelector("#trouble")?.textContent ?? ""), null, 20000);
     await page.click("#keep");
+    await until((n) => document.querySelectorAll("table.compare input.name").length > n, out.kept.length, 10000).catch(() => null);
     out.kept_without = await page.locator("table.compare input.name").count();
     out.errors = out.errors.filter((e) => !/ERR_|Failed to load resource/.test(e));
+  },
+  async front() {
+    const mean = () => page.evaluate(() => document.querySelector("[data-response]").dataset.mean);
+    const before = await mean();
+    for (let i = 0; i < 4; ++i) await page.click("#front-next");
+    await until((was) => document.querySelector("[data-response]").dataset.mean !== was, before);
+    out.stepped = await text();
   },
   async move() {
     const name = extra;

@@ -28,6 +28,13 @@ declare global {
   }
 }
 
+/** What was packed by gzip and base64. */
+async function unpacked(text: string): Promise<Uint8Array> {
+  const packed = atob(text), bytes = new Uint8Array(packed.length);
+  for (let i = 0; i < packed.length; ++i) bytes[i] = packed.charCodeAt(i);
+  return new Uint8Array(await new Response(new Blob([bytes]).stream().pipeThrough(new DecompressionStream("gzip"))).arrayBuffer());
+}
+
 /** One output of a response: its number, and the axis point of a curve. */
 export interface Output {
   response: number;
@@ -53,19 +60,13 @@ export class Core {
   static async start(data: PageData): Promise<Core | null> {
     const text = document.getElementById("core")?.textContent ?? "";
     if (!data.model || !text.trim()) return null;
-    const packed = atob(text.trim());
-    const bytes = new Uint8Array(packed.length);
-    for (let i = 0; i < packed.length; ++i) bytes[i] = packed.charCodeAt(i);
-    const unpacked = await new Response(
-      new Blob([bytes]).stream().pipeThrough(new DecompressionStream("gzip")),
-    ).arrayBuffer();
-    const core = new Core(await window.Core({ wasmBinary: new Uint8Array(unpacked) }), data.problem, data.level);
-    core.load(data.model);
+    const [wasm, model] = await Promise.all([unpacked(text.trim()), unpacked(data.model)]);
+    const core = new Core(await window.Core({ wasmBinary: wasm }), data.problem, data.level);
+    core.load(model);
     return core;
   }
 
-  private load(model: string) {
-    const bytes = new TextEncoder().encode(model);
+  private load(bytes: Uint8Array) {
     const at = this.w._malloc(bytes.length);
     this.w.HEAPU8.set(bytes, at);
     this.check(this.w._renth_load(at, bytes.length));

@@ -35,7 +35,7 @@ export function FrontTab({ state }: { state: State }) {
     g.clip();
     g.fillStyle = t.grid;
     for (let m = 0; m < r.cloud.length / n; ++m) dot(g, f.x(r.cloud[m * n + i]), f.y(r.cloud[m * n + j]), 1.6, true);
-    g.strokeStyle = t.quiet;
+    g.strokeStyle = g.fillStyle = t.quiet;
     g.lineWidth = 1;
     for (const run of state.data.runs) {
       const [x, y] = [run.responses[ra.response], run.responses[rb.response]];
@@ -72,7 +72,7 @@ export function FrontTab({ state }: { state: State }) {
   return (
     <div class="tab-body">
       <p class="bar">{choose(0)} against {choose(1)} <button onClick={() => step(-1)} aria-label="the one before">‹</button><button id="front-next" onClick={() => step(1)} aria-label="the next">›</button>
-        <span class="quiet">full: the trade-off ({front.length} settings), green: its knee, orange: the setting now; grey: what else is reached; rings: runs. A click goes there.</span></p>
+        <span class="quiet">full: the trade-off ({front.length} settings), green: its knee, orange: the setting now; grey: what else is reached; rings: runs, full grey: confirmed. A click goes there.</span></p>
       <canvas class="big" id="front" ref={canvas} role="img" aria-label="the trade-off between two responses; the buttons step along it"
               onPointerMove={(e) => { const m = nearest(e); if (m !== over && m >= 0) setOver(m); }}
               onClick={(e) => { const m = nearest(e as unknown as PointerEvent); if (m >= 0) { setOver(m); state.jump(front[m].point); } }} />

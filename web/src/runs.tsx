@@ -93,7 +93,7 @@ export function RunsTab({ state }: { state: State }) {
   const from = Math.max(0, Math.min(rows.length - windowRows, Math.floor(top / rowHeight)));
   const shown = rows.slice(from, from + windowRows + 2);
   return (
-    <div class="tab-body runs">
+    <div class={`tab-body runs ${side === "parallel" ? "with-axes" : ""}`}>
       <p class="bar"><span id="runs-count">{rows.length} of {state.data.runs.length} runs</span>
         {[0, 1].map((i) => (
           <select aria-label={i === 0 ? "across" : "upwards"} value={against[i]} onChange={(e) => { const next: [number, number] = [...against]; next[i] = Number(e.currentTarget.value); setAgainst(next); }}>

@@ -38,7 +38,7 @@ function Strip({ state, j }: { state: State; j: number }) {
       });
       g.setLineDash([]);
     }
-    if (!slice.lines) state.shown.forEach((k, which) => {
+    if (!slice.lines) state.shown.slice(0, state.by === null ? undefined : 1).forEach((k, which) => {
       const o = core.first[k], [least, most] = state.extremes[o];
       const y = (v: number) => bottom - 3 - ((v - least) / (most - least)) * (bottom - 8);
       const xs = slice.values.map(at), ys = slice.values.map((_, i) => y(slice.means[i * n + o]));

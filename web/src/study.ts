@@ -57,6 +57,7 @@ export interface Share {
 export interface PageData {
   level: number;
   problem: Problem;
+  /** By gzip and base64. */
   model: string | null;
   model_state: string;
   runs: Run[];

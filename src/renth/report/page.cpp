@@ -5,6 +5,7 @@
 #include <renth/base/error.hpp>
 #include <renth/predict/model_file.hpp>
 #include <renth/predict/problem_json.hpp>
+#include <renth/report/packed.hpp>
 #include <renth/report/page.hpp>
 #include <renth/report/page_template.hpp>
 #include <renth/workflow/extremes.hpp>
@@ -15,13 +16,13 @@
 namespace renth {
 namespace {
 
-/// The model's text; null where nothing is fitted.
+/// The model's text, packed; null where nothing is fitted.
 Json model_of(Session& session, Notes& notes) {
   try {
     const FittedStudy fitted(session, {});
     add_notes(notes, fitted.notes());
     note_weak_parts(fitted.model(), notes);
-    return model_text(fitted.model());
+    return packed(model_text(fitted.model()));
   } catch (const Error& error) {
     add_note(notes, "nothing_fitted",
              "nothing is fitted: the page shows the runs alone (" + error.problem() + ")");
