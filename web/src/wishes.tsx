@@ -187,7 +187,7 @@ function ConfirmedTable({ state }: { state: State }) {
       <caption>run {one.run}: {one.status} {one.message ?? ""}</caption>
       <thead><tr><th>response</th><th>predicted</th><th>computed</th><th>error %</th><th></th></tr></thead>
       <tbody>{Object.entries(one.responses).map(([name, r]) => (
-        <tr><th scope="row">{name}</th><td>{cell(r.predicted)}</td><td>{cell(r.computed)}</td><td>{r.error_percent === null ? "–" : worst(r.error_percent)!.toPrecision(3)}{Array.isArray(r.error_percent) ? " at worst" : ""}</td>
+        <tr><th scope="row">{state.problem.responses.find((q) => q.response === name)?.label || name}</th><td>{cell(r.predicted)}</td><td>{cell(r.computed)}</td><td>{r.error_percent === null ? "–" : worst(r.error_percent)!.toFixed(2)}{Array.isArray(r.error_percent) ? " at worst" : ""}</td>
           <td class={all(r.within_interval) === false ? "out" : "in"}>{r.within_interval === null ? "" : all(r.within_interval) ? "inside its interval" : "OUTSIDE its interval"}</td></tr>
       ))}</tbody>
     </table>
