@@ -42,7 +42,7 @@ while(page_sources OR alone)
     COMMAND ${CMAKE_COMMAND} -E env NODE_PATH=/usr/share/nodejs ${RENTH_EMCC} -std=c++20 -O3 -msimd128 -DNDEBUG
             -DEIGEN_DONT_PARALLELIZE -DFMT_HEADER_ONLY -DBOOST_MATH_NO_LONG_DOUBLE_MATH_FUNCTIONS -fno-math-errno
             -ffunction-sections -fdata-sections -I${PROJECT_SOURCE_DIR}/src -I${out}/include -MD -MF batch${batch}.d
-            -MT web/batch${batch}.o -c batch${batch}.cpp -o batch${batch}.o
+            -MT web/batch${batch}.o -c ${out}/batch${batch}.cpp -o batch${batch}.o
     DEPENDS ${out}/batch${batch}.cpp
     DEPFILE ${out}/batch${batch}.d
     WORKING_DIRECTORY ${out}
