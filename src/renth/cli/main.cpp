@@ -114,6 +114,12 @@ int main(int argc, char** argv) {
   for (const cli::Verb& verb : cli::verbs()) {
     CLI::App* sub = app.add_subcommand(verb.name, verb.summary);
     actions.emplace_back(sub, verb.declare(*sub, globals));
+    const std::vector<std::string>& with_tables = verbs_with_tables();
+    if (std::find(with_tables.begin(), with_tables.end(), verb.name) != with_tables.end())
+      sub->add_option_function<std::string>(
+          "--format",
+          [&globals](const std::string& form) { globals.form = table_form_words.value(form, "--format"); },
+          "print the tables as md, latex or csv (default: table)");
   }
   const bool json = std::find(globals.words.begin(), globals.words.end(), "--json") != globals.words.end();
   const std::string asked = verb_asked(globals.words);

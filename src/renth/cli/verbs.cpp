@@ -27,6 +27,7 @@ std::function<int()> declare_tolerance(CLI::App&, Globals&);
 std::function<int()> declare_window(CLI::App&, Globals&);
 std::function<int()> declare_draw(CLI::App&, Globals&);
 std::function<int()> declare_explore(CLI::App&, Globals&);
+std::function<int()> declare_report(CLI::App&, Globals&);
 std::function<int()> declare_export(CLI::App&, Globals&);
 std::function<int()> declare_log(CLI::App&, Globals&);
 std::function<int()> declare_demo(CLI::App&, Globals&);
@@ -58,6 +59,7 @@ const std::vector<Verb>& verbs() {
       {"window", "between which bounds settings may move", declare_window},
       {"draw", "one figure", declare_draw},
       {"explore", "the study as a live page: move a setting and see everything follow", declare_explore},
+      {"report", "the whole study for somebody who must be able to believe it", declare_report},
       {"export", "the surrogates as a file that answers without the study", declare_export},
       {"log", "the commands of this study with their dates", declare_log},
       {"demo", "the whole loop on the buoy", declare_demo},

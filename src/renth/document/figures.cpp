@@ -198,6 +198,16 @@ std::string FigureTable::str() const {
   return table_ ? table_->str() : "";
 }
 
+Cells FigureTable::cells() const {
+  return table_ ? table_->cells() : Cells{};
+}
+
+Cells cells_of(const Rows& rows) {
+  FigureTable table;
+  for (const Figures& row : rows) table.add(row);
+  return table.cells();
+}
+
 std::string table_of(const Rows& rows) {
   FigureTable table;
   for (const Figures& row : rows) table.add(row);

@@ -78,11 +78,13 @@ class FigureTable {
  public:
   void add(const Figures& row);
   std::string str() const;  ///< empty without rows
+  Cells cells() const;      ///< none without rows
 
  private:
   std::optional<TextTable> table_;
 };
 std::string table_of(const Rows& rows);
+Cells cells_of(const Rows& rows);
 /// A table of one row, turned: a line a figure, and a column for each of several.
 std::string beside_each_other(const std::vector<std::pair<std::string, Figures>>& columns);
 

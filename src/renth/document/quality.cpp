@@ -48,7 +48,7 @@ std::string along_table(const Quality& q, const Axis& axis) {
   return table_of(along_figures(q, axis));
 }
 
-std::string quality_table(const Quality& q, const QualityOnRuns& more) {
+Rows quality_rows(const Quality& q, const QualityOnRuns& more) {
   const auto line = [&](std::string of, double r2, double left_out, double rmse, double worst, double percent,
                         std::string inside) -> Figures {
     return {text("", "on", std::move(of)),
@@ -71,7 +71,11 @@ std::string quality_table(const Quality& q, const QualityOnRuns& more) {
                        share(q.check->inside) + (std::isfinite(more.calibrated_inside)
                                                      ? " (calibrated " + share(more.calibrated_inside) + ")"
                                                      : "")));
-  return table_of(out);
+  return out;
+}
+
+std::string quality_table(const Quality& q, const QualityOnRuns& more) {
+  return table_of(quality_rows(q, more));
 }
 
 std::string kind_and_detail(const ModelResult& m) {

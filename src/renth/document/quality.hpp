@@ -15,6 +15,7 @@ struct QualityOnRuns {
   double left_out_inside, calibrated_inside;
 };
 /// On fitted, left-out and check runs.
+Rows quality_rows(const Quality& quality, const QualityOnRuns& more);
 std::string quality_table(const Quality& quality, const QualityOnRuns& more);
 /// At each point of an axis.
 std::string along_table(const Quality& quality, const Axis& axis);

@@ -111,34 +111,44 @@ std::vector<std::string> TextTable::Column::shown() const {
   return low;
 }
 
-std::string TextTable::str() const {
-  std::vector<std::vector<std::string>> shown;
-  std::vector<std::size_t> widths;
-  std::vector<bool> right;
+Cells TextTable::cells() const {
+  Cells out;
+  out.header = header_;
   for (std::size_t c = 0; c < columns_.size(); ++c) {
-    shown.push_back(columns_[c].shown());
-    std::size_t widest = width(header_[c]);
-    for (const std::string& text : shown.back()) widest = std::max(widest, width(text));
-    widths.push_back(widest);
-    right.push_back(std::any_of(columns_[c].cells.begin(), columns_[c].cells.end(),
-                                [](const Cell& cell) { return !cell.numbers.empty(); }));
+    const std::vector<std::string> shown = columns_[c].shown();
+    out.rows.resize(std::max(out.rows.size(), shown.size()), std::vector<std::string>(columns_.size()));
+    for (std::size_t r = 0; r < shown.size(); ++r) out.rows[r][c] = shown[r];
+    out.numeric.push_back(std::any_of(columns_[c].cells.begin(), columns_[c].cells.end(),
+                                      [](const Cell& cell) { return !cell.numbers.empty(); }));
   }
-  const auto line = [&](const auto& cell) {
+  return out;
+}
+
+std::string TextTable::str() const {
+  const Cells shown = cells();
+  std::vector<std::size_t> widths;
+  for (std::size_t c = 0; c < columns_.size(); ++c) {
+    std::size_t widest = width(header_[c]);
+    for (const auto& row : shown.rows) widest = std::max(widest, width(row[c]));
+    widths.push_back(widest);
+  }
+  const auto line = [&](const std::vector<std::string>& row) {
     std::string out = " ";
-    for (std::size_t c = 0; c < columns_.size(); ++c) out += " " + pad(cell(c), widths[c], right[c]) + " ";
+    for (std::size_t c = 0; c < widths.size(); ++c)
+      out += " " + pad(row[c], widths[c], shown.numeric[c]) + " ";
     out.erase(out.find_last_not_of(' ') + 1);
     return out + "\n";
   };
-  std::string out = line([&](std::size_t c) { return header_[c]; });
+  std::string out = line(header_);
   // One long text at the end does not make the rule wrap.
   constexpr std::size_t longest_end = 40;
   for (std::size_t c = 0; c < widths.size(); ++c) {
-    const bool long_end = c + 1 == widths.size() && !right[c];
+    const bool long_end = c + 1 == widths.size() && !shown.numeric[c];
     out += "  ";
     for (std::size_t i = 0; i < (long_end ? std::min(widths[c], longest_end) : widths[c]); ++i) out += "─";
   }
   out += "\n";
-  for (std::size_t r = 0; r < shown[0].size(); ++r) out += line([&](std::size_t c) { return shown[c][r]; });
+  for (const auto& row : shown.rows) out += line(row);
   return out;
 }
 

@@ -6,6 +6,13 @@
 
 namespace renth {
 
+/// A table as it is shown, cell by cell.
+struct Cells {
+  std::vector<std::string> header;
+  std::vector<bool> numeric;  ///< columns that are set to the right
+  std::vector<std::vector<std::string>> rows;
+};
+
 /// Columns of text, numbers and intervals. Numbers of a column align on the point; they share their decimals
 /// unless they say how many they deserve.
 class TextTable {
@@ -19,6 +26,7 @@ class TextTable {
   /// "low … high"; "undefined" if `low` is not finite. Parameters as of number().
   TextTable& interval(double low, double high, int digits = 4, std::optional<int> decimals = std::nullopt);
   void end_row() { next_ = 0; }
+  Cells cells() const;
   std::string str() const;
 
  private:

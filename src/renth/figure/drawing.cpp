@@ -9,33 +9,36 @@ namespace renth {
 const std::vector<FigureKind>& figure_kinds() {
   static const std::vector<FigureKind> kinds = {
       {"predicted-observed", "cross-validated predictions against observations, check runs apart",
-       figure_predicted_observed, "quality"},
+       figure_predicted_observed, false, "quality"},
       {"error-map", "where over two parameters runs are predicted badly, and how sure the surrogate is",
-       figure_error_map},
+       figure_error_map, true},
       {"learning", "Q² against the number of runs, and how many more would reach the target",
        figure_learning},
-      {"curve", "a curve at one setting with its bands, and R² and Q² at each axis point", figure_curve,
+      {"curve", "a curve at one setting with its bands, and R² and Q² at each axis point", figure_curve, true,
        "curve"},
       {"residuals", "a polynomial's residuals four ways, or against a parameter (--against P)",
-       figure_residuals},
+       figure_residuals, true},
       {"effects", "a polynomial's effects, sorted, with the line of significance, and on half-normal paper",
-       figure_effects},
-      {"main-effects", "a response along each parameter, averaged over the others", figure_main_effects},
+       figure_effects, true},
+      {"main-effects", "a response along each parameter, averaged over the others", figure_main_effects,
+       true},
       {"interaction",
        "the same for all pairs, or large along --x with a line for each of a few values of --y",
-       figure_interaction},
-      {"contour", "a response over two parameters (--x A --y B), the others held", figure_contour, "map"},
-      {"surface", "the same in three dimensions, with the contour beneath", figure_surface, "surface"},
+       figure_interaction, true},
+      {"contour", "a response over two parameters (--x A --y B), the others held", figure_contour, true,
+       "map"},
+      {"surface", "the same in three dimensions, with the contour beneath", figure_surface, true, "surface"},
       {"overlap", "where over two parameters all accept limits hold", figure_overlap},
-      {"slices", "a response along each parameter, with its band", figure_slices, "slices"},
-      {"importance", "shares of variance with intervals", figure_importance, "quality"},
+      {"slices", "a response along each parameter, with its band", figure_slices, true, "slices"},
+      {"importance", "shares of variance with intervals", figure_importance, false, "quality"},
       {"importance-matrix", "shares of all responses side by side, with directions",
        figure_importance_matrix},
-      {"importance-curve", "shares along the axis of a curve, with their bands", figure_importance_curve},
+      {"importance-curve", "shares along the axis of a curve, with their bands", figure_importance_curve,
+       true},
       {"trajectories", "elementary effects: their size against their spread", figure_trajectories},
       {"swings", "how far each parameter alone moves a response from a setting (--at)", figure_swings},
       {"front", "the trade-off that seek --front found, what else is reached, runs and confirmed runs",
-       figure_front, "front"},
+       figure_front, false, "front"},
       {"parallel", "the same front, a line a setting through all goals and parameters", figure_parallel},
       {"history", "what seek --refine predicted and what the solver computed, round by round",
        figure_history},
@@ -74,19 +77,25 @@ void mark_weak(Gnuplot& g, const Notes& notes) {
 
 }  // namespace
 
-Notes draw_figure(Session& session, const DrawingOptions& options) {
+Gnuplot make_figure(Session& session, const DrawingOptions& options, Notes& notes) {
   std::vector<std::string> known;
   for (const FigureKind& kind : figure_kinds()) {
     if (kind.name == options.figure) {
-      Notes notes;
-      Gnuplot drawing = kind.make(session, options, notes);
-      mark_weak(drawing, notes);
-      drawing.render(options.file);
-      return notes;
+      Notes own;
+      Gnuplot drawing = kind.make(session, options, own);
+      mark_weak(drawing, own);
+      add_notes(notes, own);
+      return drawing;
     }
     known.push_back(kind.name);
   }
   refuse_unknown("figure", options.figure, "draw", known);
+}
+
+Notes draw_figure(Session& session, const DrawingOptions& options) {
+  Notes notes;
+  make_figure(session, options, notes).render(options.file);
+  return notes;
 }
 
 }  // namespace renth

@@ -40,9 +40,24 @@ struct DrawingOptions {
 struct FigureKind {
   std::string name, summary;
   Gnuplot (*make)(Session&, const DrawingOptions&, Notes&);
+  bool of_one = false;    ///< shows one response, of those named
   std::string view = {};  ///< of the live page that shows the same, for FILE.html; empty: none does
 };
 const std::vector<FigureKind>& figure_kinds();
+
+/// One figure, not drawn yet. \throws Error  as draw_figure().
+Gnuplot make_figure(Session& session, const DrawingOptions& options, Notes& notes);
+
+/// A figure that was drawn, or why it was not.
+struct DrawnFigure {
+  std::string figure, response;  ///< response: of those that show one
+  std::filesystem::path file;    ///< empty: not drawn
+  std::string why;               ///< it was not
+};
+/// Every figure that the study has, into a folder, as .svg or .png by `ending`; those of one response for
+/// each that is named (default: all). On all cores.
+std::vector<DrawnFigure> draw_all(Session& session, const DrawingOptions& options,
+                                  const std::filesystem::path& folder, const std::string& ending);
 
 /// Draws one figure. \throws Error  an unknown figure, response or parameter; no surrogate.
 Notes draw_figure(Session& session, const DrawingOptions& options);

@@ -106,7 +106,7 @@ std::string Gnuplot::image(const std::vector<float>& values, int columns, int ro
                      images_.size() - 1, columns, rows, x0, y0, dx, dy);
 }
 
-void Gnuplot::render(const std::filesystem::path& file, int width, int height) const {
+std::string Gnuplot::drawn(const std::filesystem::path& file, int width, int height) const {
   const std::string terminal = terminal_for(file, width, height);
   const ScratchFolder scratch;
   const std::filesystem::path& folder = scratch.path();
@@ -120,8 +120,11 @@ void Gnuplot::render(const std::filesystem::path& file, int width, int height) c
   if (answer.status != 0)
     throw Error(fmt::format("gnuplot could not draw it ({})", said(answer)), file.string(),
                 "please report it with the study", ErrorKind::machine);
-  write_whole_file(file, read_whole_file(folder / "figure", "gnuplot drew nothing", "please report it"),
-                   {"cannot write the figure"});
+  return read_whole_file(folder / "figure", "gnuplot drew nothing", "please report it");
+}
+
+void Gnuplot::render(const std::filesystem::path& file, int width, int height) const {
+  write_whole_file(file, drawn(file, width, height), {"cannot write the figure"});
 }
 
 }  // namespace renth

@@ -33,6 +33,8 @@ class Gnuplot {
   std::string image(const std::vector<float>& values, int columns, int rows, double x0, double dx, double y0,
                     double dy);
 
+  /// The figure's bytes, as of a file that is called so. \throws Error  as render().
+  std::string drawn(const std::filesystem::path& file, int width = 1280, int height = 800) const;
   /// Writes the figure, whole or not at all: SVG or PNG by the ending of `file`.
   /// \throws Error  another ending; gnuplot is missing or fails.
   void render(const std::filesystem::path& file, int width = 1280, int height = 800) const;

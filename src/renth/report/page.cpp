@@ -5,6 +5,7 @@
 #include <renth/base/error.hpp>
 #include <renth/predict/model_file.hpp>
 #include <renth/predict/problem_json.hpp>
+#include <renth/report/escape.hpp>
 #include <renth/report/packed.hpp>
 #include <renth/report/page.hpp>
 #include <renth/report/page_template.hpp>
@@ -212,21 +213,6 @@ std::string harmless(std::string json) {
   return out;
 }
 
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : text) {
-    if (c == '&')
-      out += "&amp;";
-    else if (c == '<')
-      out += "&lt;";
-    else if (c == '"')
-      out += "&quot;";
-    else
-      out += c;
-  }
-  return out;
-}
-
 /// Fills one place of the template.
 void fill(std::string& html, const std::string& place, const std::string& with) {
   const std::size_t at = html.find(place);
@@ -269,7 +255,7 @@ std::string page_html(Session& session, const PageOptions& options, Notes& notes
   // Places are filled from the end of the template backwards in size: the study is the largest.
   std::string html(page_template());
   fill(html, "@CONNECT@", options.connect);
-  fill(html, "@TITLE@", escaped(session.study.name));
+  fill(html, "@TITLE@", escaped_html(session.study.name));
   fill(html, "@STUDY@", harmless(json_text(page_data(session, options, notes))));
   return html;
 }

@@ -7,7 +7,7 @@
 namespace renth {
 namespace {
 
-constexpr int schema_version = 7;
+constexpr int schema_version = 8;
 const char* const schema = R"(
 CREATE TABLE batch (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, use TEXT NOT NULL, method TEXT NOT NULL,
   options TEXT NOT NULL, seed INTEGER NOT NULL, next INTEGER NOT NULL,
@@ -110,6 +110,33 @@ CREATE TABLE operating_window (name TEXT PRIMARY KEY, document TEXT NOT NULL,
   date TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%SZ', 'now')), checksum INTEGER) WITHOUT ROWID;
 )";
 
+/// What results rest on is counted apart: runs that only confirm a setting change none, unless they fail.
+constexpr const char* schema_8 = R"(
+ALTER TABLE revision ADD COLUMN fitted INTEGER NOT NULL DEFAULT 0;
+DROP TRIGGER run_made; DROP TRIGGER run_gone; DROP TRIGGER run_ended; DROP TRIGGER run_changed; DROP TRIGGER output_made;
+DROP TRIGGER output_changed; DROP TRIGGER output_gone; DROP TRIGGER batch_changed; DROP TRIGGER aside_made;
+DROP TRIGGER aside_gone;
+CREATE TRIGGER run_made AFTER INSERT ON run WHEN NEW.status >= 2 BEGIN UPDATE revision SET runs = runs + 1,
+  fitted = fitted + (NEW.status = 3 OR (SELECT use FROM batch WHERE id = NEW.batch) <> 'confirm'); END;
+CREATE TRIGGER run_gone AFTER DELETE ON run WHEN OLD.status >= 2 BEGIN UPDATE revision SET runs = runs + 1,
+  fitted = fitted + (OLD.status = 3 OR (SELECT use FROM batch WHERE id = OLD.batch) <> 'confirm'); END;
+CREATE TRIGGER run_ended AFTER UPDATE OF status ON run WHEN NEW.status >= 2 OR OLD.status >= 2
+  BEGIN UPDATE revision SET runs = runs + 1, fitted = fitted + (NEW.status = 3 OR OLD.status = 3 OR
+  (SELECT use FROM batch WHERE id = NEW.batch) <> 'confirm'); END;
+CREATE TRIGGER run_changed AFTER UPDATE OF batch, block, settings, set_aside ON run WHEN NEW.status >= 2
+  BEGIN UPDATE revision SET runs = runs + 1, fitted = fitted + 1; END;
+CREATE TRIGGER batch_changed AFTER UPDATE OF name, use ON batch
+  BEGIN UPDATE revision SET runs = runs + 1, fitted = fitted + 1; END;
+CREATE TRIGGER output_made AFTER INSERT ON output WHEN (SELECT status FROM run WHERE id = NEW.run) >= 2
+  BEGIN UPDATE revision SET runs = runs + 1, fitted = fitted + 1; END;
+CREATE TRIGGER output_changed AFTER UPDATE ON output WHEN (SELECT status FROM run WHERE id = NEW.run) >= 2
+  BEGIN UPDATE revision SET runs = runs + 1, fitted = fitted + 1; END;
+CREATE TRIGGER output_gone AFTER DELETE ON output WHEN (SELECT status FROM run WHERE id = OLD.run) >= 2
+  BEGIN UPDATE revision SET runs = runs + 1, fitted = fitted + 1; END;
+CREATE TRIGGER aside_made AFTER INSERT ON output_set_aside BEGIN UPDATE revision SET runs = runs + 1, fitted = fitted + 1; END;
+CREATE TRIGGER aside_gone AFTER DELETE ON output_set_aside BEGIN UPDATE revision SET runs = runs + 1, fitted = fitted + 1; END;
+)";
+
 struct Sealed {
   const char *table, *values;
 };
@@ -156,6 +183,7 @@ void migrate(Database& db) {
     if (version() < 5) db.execute(schema_5);
     if (version() < 6) db.execute(schema_6);
     if (version() < 7) db.execute(schema_7);
+    if (version() < 8) db.execute(schema_8);
     if (version() < 4) seal_every_row(db);
     db.execute(fmt::format("PRAGMA user_version = {}", schema_version));
   });

@@ -81,7 +81,7 @@ std::uint64_t Session::state() {
 }
 
 std::uint64_t Session::data_state() {
-  std::string text = fmt::format("{}", state());
+  std::string text = fmt::format("{} {} {}", way_of_working, store.revision_of_fitted(), study.text_hash);
   for (const Response& r : study.responses)
     if (!r.derive) text += fmt::format(" {}", store.fitted_id(r.name));
   return hash64(text);

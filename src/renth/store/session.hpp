@@ -42,7 +42,7 @@ class Session {
   /// Stands for the study file, the done runs and this version: what was worked out in one state holds as
   /// long as it lasts.
   std::uint64_t state();
-  /// The same with the current surrogates: what the results of verbs rest on.
+  /// What the results of verbs rest on: the current surrogates, and all but runs that only confirm.
   std::uint64_t data_state();
   /// What `make` gives, worked out once in a state and kept in the store.
   /// \param of  what it is of: the id of a surrogate, or 0.

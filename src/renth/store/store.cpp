@@ -263,6 +263,14 @@ std::int64_t Store::revision() {
   return out;
 }
 
+std::int64_t Store::revision_of_fitted() {
+  Statement& query = db_.cached("SELECT fitted FROM revision");
+  query.step();
+  const std::int64_t out = query.integer(0);
+  query.reset();
+  return out;
+}
+
 void Store::set_status(std::int64_t run, RunStatus status, const std::string& message, double seconds,
                        int attempts, std::optional<std::int64_t> maker) {
   db_.cached(

@@ -212,6 +212,8 @@ class Store {
       const std::function<void(std::int64_t, std::string_view response)>& aside);
   /// Goes up with every change of a done run, whoever makes it.
   std::int64_t revision();
+  /// The same, but of no run that only confirms a setting: of what surrogates and results rest on.
+  std::int64_t revision_of_fitted();
 
   /// Makes it the current one of its response, and known by a name if there is one; returns its id.
   std::int64_t save(const StoredSurrogate& surrogate, const std::string& name = "");
