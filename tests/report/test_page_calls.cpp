@@ -1,6 +1,7 @@
 // What a served page may ask, without a server between: calls from several threads, events, what is refused.
 #include <doctest/doctest.h>
 
+#include <atomic>
 #include <chrono>
 #include <renth/report/page_calls.hpp>
 #include <renth/report/page_template.hpp>
@@ -8,6 +9,8 @@
 #include <renth/workflow/planning.hpp>
 #include <renth/workflow/running.hpp>
 #include <support_files.hpp>
+#include <thread>
+#include <tuple>
 
 using namespace renth;
 using namespace renth::test;

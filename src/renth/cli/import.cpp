@@ -38,11 +38,13 @@ int import_runs(ImportAsked& o, const Globals& globals) {
 
 std::function<int()> declare_import(CLI::App& app, Globals& globals) {
   auto o = std::make_shared<ImportAsked>();
-  app.add_option(
-         "FILE", o->file,
-         "a table separated by commas, semicolons, tabs, bars or blanks, or JSON of runs; or runs, the "
-         "folder of the study's own runs, after study.db was lost")
+  app.add_option("FILE", o->file,
+                 "a table separated by commas, semicolons, tabs, bars or blanks, the first sheet of an "
+                 ".xlsx, JSON of runs, or - "
+                 "for standard input; or runs, the "
+                 "folder of the study's own runs, after study.db was lost")
       ->required();
+  app.add_option("--sheet", o->import.sheet, "of a spreadsheet: another than the first");
   app.add_option("--map", o->map, "\"Column (mm)=name\": what a column is in the study");
   app.add_option(
       "--batch", o->import.batch,

@@ -19,7 +19,9 @@ std::function<int()> declare_runs(CLI::App& app, Globals& globals) {
                  "only runs for which this holds, such as \"power > 40 && hull == 'steel'\"; also id, batch, "
                  "use, origin and status");
   app.add_option("--sort", o->listing.sort, "by a parameter, a response or id; -name: descending");
-  app.add_option("--export", o->file, "write them as CSV (or JSON by the file's ending), full precision");
+  app.add_option(
+      "--export", o->file,
+      "write them as CSV (or .json or .xlsx by the file's ending), full precision (.xlsx: 16 digits)");
   auto* failures = app.add_flag("--failures", o->failures, "how many failed, why, and where in the space");
   app.add_flag("--journal", o->journal, "who ran what when: every call of the solver")->excludes(failures);
   app.add_option("--only", o->only, "journal: of these runs, by number (default: all, or those of --where)")
@@ -38,9 +40,12 @@ std::function<int()> declare_runs(CLI::App& app, Globals& globals) {
     }
     const RunsResult result = list_runs(session, o->listing);
     if (!o->file.empty()) {
-      const bool json = o->file.size() > 5 && o->file.substr(o->file.size() - 5) == ".json";
-      write_whole_file(o->file, json ? json_text(to_document(session.study, result), true)
-                                     : export_runs(session.study, result.runs));
+      const bool json = o->file.ends_with(".json");
+      if (is_spreadsheet(o->file))
+        write_sheets(o->file, sheets_of_runs(session.study, result.runs));
+      else
+        write_whole_file(o->file, json ? json_text(to_document(session.study, result), true)
+                                       : export_runs(session.study, result.runs));
       if (!globals.json) {
         print("Wrote {} runs to {}.\n", result.runs.size(), o->file);
         return 0;

@@ -8,6 +8,7 @@
 #include <memory>
 #include <renth/base/error.hpp>
 #include <renth/base/text.hpp>
+#include <renth/table/sheets.hpp>
 #include <renth/table/table_file.hpp>
 #include <renth/table/whole_file.hpp>
 #include <set>
@@ -162,6 +163,50 @@ std::string with_decimal_point(const std::string& cell, char separator) {
   return cell_number(with_point) ? with_point : cell;
 }
 
+/// Its first row is the header. \throws Error  as parse_table().
+TableFile table_of(std::vector<TableFile::Row> rows, const std::string& file) {
+  TableFile out;
+  if (rows.empty()) throw Error("the table is empty", file, "give it a header and a row a run");
+  out.header = std::move(rows.front().cells);
+  const std::string at = fmt::format("{}:{}", file, rows.front().line);
+  std::set<std::string> seen;
+  for (const std::string& name : out.header) {
+    if (name.empty()) throw Error("a column has no name", at, "name it in the header");
+    if (!seen.insert(name).second)
+      throw Error(fmt::format("two columns are called {}", name), at, "rename one");
+  }
+  for (std::size_t i = 1; i < rows.size(); ++i) {
+    if (rows[i].cells.size() != out.header.size())
+      throw Error(
+          fmt::format("the row has {} cells and the header {}", rows[i].cells.size(), out.header.size()),
+          fmt::format("{}:{}", file, rows[i].line), "check the separators");
+    out.rows.push_back(std::move(rows[i]));
+  }
+  return out;
+}
+
+/// The first sheet of a spreadsheet; blank rows are none, and what is blank at a row's end may be missing.
+TableFile table_of_sheet(const std::string& file, const std::string& sheet) {
+  std::vector<TableFile::Row> rows;
+  int line = 0;
+  std::size_t width = 0;
+  SheetRead read = read_sheet(file, sheet);
+  for (std::vector<std::string>& cells : read.rows) {
+    ++line;
+    for (std::string& cell : cells) cell = trim(cell);
+    while (!cells.empty() && cells.back().empty()) cells.pop_back();
+    if (cells.empty()) continue;
+    if (rows.empty()) width = cells.size();
+    if (cells.size() < width) cells.resize(width);
+    rows.push_back({line, std::move(cells)});
+  }
+  TableFile out = table_of(std::move(rows), file);
+  const std::string taken = sheet.empty() ? read.sheets.front() : sheet;
+  for (std::string& name : read.sheets)
+    if (name != taken) out.other_sheets.push_back(std::move(name));
+  return out;
+}
+
 }  // namespace
 
 std::optional<std::size_t> TableFile::column(std::string_view name) const {
@@ -180,38 +225,22 @@ TableFile parse_table(std::string text, const std::string& file) {
     separator = '\t';
   }
 
-  Collector all = collected(text, separator, file);
-  TableFile out;
-  if (all.rows.empty()) throw Error("the table is empty", file, "give it a header and a row a run");
-  out.header = all.rows.front().cells;
-  std::set<std::string> seen;
-  for (const std::string& name : out.header) {
-    if (name.empty())
-      throw Error("a column has no name", fmt::format("{}:{}", file, all.rows.front().line),
-                  "name it in the header");
-    if (!seen.insert(name).second)
-      throw Error(fmt::format("two columns are called {}", name),
-                  fmt::format("{}:{}", file, all.rows.front().line), "rename one");
-  }
-  for (std::size_t i = 1; i < all.rows.size(); ++i) {
-    TableFile::Row& row = all.rows[i];
-    if (row.cells.size() != out.header.size())
-      throw Error(fmt::format("the row has {} cells and the header {}", row.cells.size(), out.header.size()),
-                  fmt::format("{}:{}", file, row.line), "check the separators");
+  TableFile out = table_of(collected(text, separator, file).rows, file);
+  for (TableFile::Row& row : out.rows)
     for (std::string& cell : row.cells) {
       cell = with_decimal_point(cell, separator);
       if (cell.size() > 1 && cell[0] == '\'' && may_be_formula(cell)) cell.erase(0, 1);  // see csv_cell()
     }
-    out.rows.push_back(std::move(row));
-  }
   return out;
 }
 
 std::string read_table_text(const std::string& file) {
-  return read_whole_file(file, "cannot read the table", "check the name");
+  return read_whole_file(file == "-" ? "/dev/stdin" : file, "cannot read the table", "check the name");
 }
 
-TableFile read_table(const std::string& file) {
+TableFile read_table(const std::string& file, const std::string& sheet) {
+  if (is_spreadsheet(file)) return table_of_sheet(file, sheet);
+  if (!sheet.empty()) throw Error(file + " has no sheets", "--sheet", "leave it out");
   return parse_table(read_table_text(file), file);
 }
 

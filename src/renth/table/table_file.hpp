@@ -15,6 +15,7 @@ struct TableFile {
   };
   std::vector<std::string> header;
   std::vector<Row> rows;
+  std::vector<std::string> other_sheets;  ///< of a spreadsheet, which were not read
   std::optional<std::size_t> column(std::string_view name) const;
 };
 
@@ -25,9 +26,11 @@ struct TableFile {
 /// \throws Error  empty; a header with empty or repeated names; a row with another number of cells
 ///         (with its line).
 TableFile parse_table(std::string text, const std::string& file);
-/// The whole file, for parse_table. \throws Error  it cannot be read.
+/// The whole file, for parse_table; "-" is standard input. \throws Error  it cannot be read.
 std::string read_table_text(const std::string& file);
-TableFile read_table(const std::string& file);
+/// The same, or a sheet of an .xlsx.
+/// \param sheet  of a spreadsheet; empty: the first.
+TableFile read_table(const std::string& file, const std::string& sheet = "");
 
 /// A number in a cell; nothing if the cell is none.
 std::optional<double> cell_number(const std::string& cell);

@@ -2,7 +2,10 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <map>
+#include <renth/base/names.hpp>
 #include <renth/workflow/import_rows.hpp>
+#include <renth/workflow/importing.hpp>
 
 namespace renth {
 namespace {
@@ -46,6 +49,37 @@ std::string export_runs(const Study& study, const std::vector<Run>& runs) {
     out +=
         ',' + (run.response_set_aside.empty() ? "" : csv_cell(nlohmann::json(run.response_set_aside).dump()));
     out += ',' + csv_cell(run.message) + fmt::format(",{}\n", run.seconds);
+  }
+  return out;
+}
+
+std::vector<SheetToWrite> sheets_of_runs(const Study& study, const std::vector<Run>& runs) {
+  std::map<std::string, std::vector<Run>> by_use;
+  for (const Run& run : runs) by_use[run.use].push_back(run);
+  std::map<std::string, std::string> units;
+  for (const Parameter& p : study.space.parameters()) units[p.name] = p.unit;
+  for (const FixedParameter& f : study.fixed) units[f.name] = f.unit;
+  for (const Response& r : study.responses)
+    if (!r.is_curve()) units[r.name] = r.unit;
+  std::vector<SheetToWrite> out;
+  for (const char* use : {"fit", "check", "confirm"}) {
+    const auto found = by_use.find(use);
+    if (found == by_use.end()) continue;
+    const TableFile table = parse_table(export_runs(study, found->second), "runs");
+    SheetToWrite sheet{use, {}, {}};
+    for (const std::string& name : table.header) sheet.header.push_back(with_unit(name, units[name]));
+    for (const TableFile::Row& row : table.rows) {
+      sheet.rows.emplace_back();
+      for (const std::string& cell : row.cells) {
+        if (const auto number = cell_number(cell))
+          sheet.rows.back().push_back(*number);
+        else if (cell.empty())
+          sheet.rows.back().push_back(std::monostate{});
+        else
+          sheet.rows.back().push_back(cell);
+      }
+    }
+    out.push_back(std::move(sheet));
   }
   return out;
 }

@@ -3,7 +3,9 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/base/names.hpp>
 #include <renth/base/text.hpp>
+#include <renth/table/sheets.hpp>
 #include <renth/table/units.hpp>
 #include <renth/workflow/import_rows.hpp>
 #include <set>
@@ -83,6 +85,14 @@ class Reader {
  public:
   Reader(const Study& study, const std::string& file, const ImportOptions& options)
       : study_(study), file_(file), options_(options) {
+    if (is_spreadsheet(file) || !options.sheet.empty()) {
+      table_ = read_table(file, options.sheet);
+      if (!table_.other_sheets.empty())
+        add_note(out_.notes, "other_sheets",
+                 "other sheets of the file were not read: " + listed(table_.other_sheets) +
+                     " (--sheet NAME reads one)");
+      return;
+    }
     const std::string all = read_table_text(file);
     const std::size_t first = all.find_first_not_of(" \t\r\n");
     table_ = first != std::string::npos && all[first] == '{' ? table_of_json(study, all, file)

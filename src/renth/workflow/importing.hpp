@@ -1,6 +1,7 @@
 // Tables of runs: out of a study, filled in elsewhere, and back.
 #pragma once
 #include <renth/store/session.hpp>
+#include <renth/table/sheets.hpp>
 
 namespace renth {
 
@@ -8,10 +9,13 @@ namespace renth {
 /// one an axis point, name[5]), set_aside, responses_set_aside, message, seconds. Full precision: import
 /// reads it back bit for bit.
 std::string export_runs(const Study& study, const std::vector<Run>& runs);
+/// The same as sheets, one a use of batches, with units in their headers.
+std::vector<SheetToWrite> sheets_of_runs(const Study& study, const std::vector<Run>& runs);
 
 struct ImportOptions {
   std::map<std::string, std::string> map;  ///< column in the file → name in the study
   std::string batch, use;                  ///< of rows that match no run; empty: as the file says, else fit
+  std::string sheet;                       ///< of a spreadsheet; empty: the first
   /// How far a row may be from a planned run to be that run, in spans. Not given: 1e-6 or as the settings are
   /// shown in tables, and a row that is farther but within 0.005, as settings that were rounded more are, is
   /// refused so that you decide.

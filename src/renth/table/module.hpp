@@ -1,0 +1,13 @@
+// Modules: parts of renth that lie beside it and are loaded only when they are needed, because the libraries
+// that they bring would double the start of every command.
+#pragma once
+#include <string>
+
+namespace renth {
+
+/// A function that a module exports, from beside the program or from where it is installed.
+/// \param instead  what can be done without it.
+/// \throws Error (machine)  the module is not there, or cannot be loaded.
+void* module_symbol(const std::string& module, const char* symbol, const std::string& instead);
+
+}  // namespace renth
