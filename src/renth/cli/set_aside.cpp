@@ -11,7 +11,7 @@ std::function<int()> declare_aside(CLI::App& app, Globals& globals, bool aside) 
     std::string why, response;
   };
   auto o = std::make_shared<Options>();
-  app.add_option("ID", o->ids, "numbers of the runs")->required();
+  app.add_option("ID", o->ids, "numbers of the runs")->required()->delimiter(',');
   if (aside) app.add_option("--why", o->why, "the reason; kept and shown")->required();
   app.add_option("--response", o->response, "only for this response (default: altogether)");
   return [o, aside, &globals] {

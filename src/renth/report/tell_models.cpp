@@ -118,6 +118,13 @@ void tell_surrogates(Telling& t) {
                     text("", "R² of check runs", q.check ? fixed(q.check->r2, 3) : "–")});
   }
   t.table("all surrogates", cells_of(rows));
+  std::vector<std::string> notes;
+  for (const Note& n : t.trust->notes) notes.push_back(in_options(n.text));
+  if (const Found* fit = t.of("fit"); fit && !fit->out_of_date)
+    for (const Kept& n : part_of(fit->document, "notes"))
+      if (std::find(notes.begin(), notes.end(), text_in(n, "text")) == notes.end())
+        notes.push_back(text_in(n, "text"));
+  t.list(std::move(notes));
   for (const auto& one : t.trust->responses)
     if (t.is_shown(one.model.response) || one.model.judgement.verdict >= Verdict::weak) tell_one(t, one);
 }

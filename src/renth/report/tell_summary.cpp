@@ -44,6 +44,14 @@ void warn_of_weak(Telling& t) {
   }
 }
 
+/// What must be known of the runs before anything is believed that follows from them.
+void warn_of_runs(Telling& t) {
+  if (!t.trust) return;
+  for (const Note& n : t.trust->notes)
+    for (const char* code : {"runs_failed", "set_aside", "never_moved", "not_repeatable"})
+      if (n.code == code) t.warn(in_options(n.text) + ".");
+}
+
 void add_quality(const Telling& t, std::vector<std::string>& out) {
   if (!t.trust) {
     out.push_back("No surrogate is fitted: nothing is predicted below.");
@@ -231,6 +239,7 @@ void tell_summary(Telling& t) {
                     count_of(int(study.space.size()), "parameter"),
                     wishes.empty() ? "" : " Wanted: " + fmt::format("{}.", fmt::join(wishes, "; "))));
   warn_of_weak(t);
+  warn_of_runs(t);
   found.push_back(runs_sentence(t));
   add_quality(t, found);
   add_ranking(t, found);

@@ -7,11 +7,57 @@
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/kept_fit.hpp>
 #include <renth/workflow/named_fits.hpp>
+#include <renth/workflow/run_remarks.hpp>
 
 namespace renth {
 namespace {
 
 using nlohmann::json;
+
+/// Products and powers without the terms that they are made of.
+std::vector<std::string> without_parents(const Space& space, const Terms& terms) {
+  std::vector<std::string> out;
+  for (const Term& term : terms)
+    for (std::size_t f = 0; f < term.factors.size() && term.order() > 1; ++f) {
+      Term parent = term;
+      if (--parent.factors[f].power == 0) parent.factors.erase(parent.factors.begin() + std::ptrdiff_t(f));
+      if (std::find(terms.begin(), terms.end(), parent) == terms.end())
+        out.push_back(fmt::format("{} without {}", name(space, term), name(space, parent)));
+    }
+  return out;
+}
+
+/// What a reader of the terms must know: how they came to be in.
+void note_terms(const ModelResult& m, Notes& notes) {
+  const Polynomial::State& s = m.polynomial->state();
+  if (const std::vector<std::string> orphans = without_parents(s.space, s.terms); !orphans.empty())
+    add_note(notes, "hierarchy",
+             fmt::format("{}: the model has {}: what such a term says changes with where the parameters are "
+                         "zero; keep the "
+                         "lower terms in",
+                         m.response, listed(orphans)));
+  if (!m.selection.steps.empty())
+    add_note(notes, "chosen_terms",
+             fmt::format(
+                 "{}: its terms were chosen by these same runs, so p-values and R² flatter them; Q² does not",
+                 m.response));
+}
+
+/// Of many tests some come out by chance.
+void note_many_tests(const std::vector<ModelResult>& models, Notes& notes) {
+  std::size_t tests = 0, responses = 0;
+  for (const ModelResult& m : models)
+    if (m.polynomial && m.polynomial->state().degrees_of_freedom > 0 && !m.coefficients.empty()) {
+      tests += m.coefficients.size() - 1;
+      ++responses;
+    }
+  constexpr std::size_t few = 20;
+  if (responses > 1 && tests >= few)
+    add_note(notes, "many_tests",
+             fmt::format("{} terms of {} responses are tested at once: at p < 0.05 about {} would stand out "
+                         "by chance alone",
+                         tests, responses, (tests + 10) / 20));
+}
 
 /// What cannot be had from a polynomial, in plain words.
 void note_nulls(const ModelResult& m, Notes& notes) {
@@ -98,6 +144,8 @@ class Fitting {
     }
     if (out_.models.empty())
       throw Error("no response could be fitted: " + problems, "fit", "look at renth runs");
+    note_many_tests(out_.models, out_.notes);
+    note_runs(session_, out_.notes);
     return std::move(out_);
   }
 
@@ -159,7 +207,7 @@ class Fitting {
   void add_result(const Response& response, const StoredSurrogate& stored, const RunData& data) {
     ModelResult model = judge_surrogate(session_, response, stored, data, options_.level);
     add_statistics(session_, stored, options_.level, model);
-    if (model.polynomial) note_nulls(model, out_.notes);
+    if (model.polynomial) note_nulls(model, out_.notes), note_terms(model, out_.notes);
     if (!model.polynomial && out_.in_full)
       add_note(
           out_.notes, "curve",

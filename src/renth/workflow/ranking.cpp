@@ -113,6 +113,12 @@ RankResult rank_responses(Session& session, const RankAsked& asked) {
     }
     for (const std::string& remark : of.ranking.remarks)
       add_note(out.notes, "remark", fmt::format("{}: {}", r.name, remark));
+    if (r.is_curve() && method == "shares")
+      add_note(out.notes, "whole_curve",
+               fmt::format(
+                   "{} is a curve: its shares are of the whole curve; how they change along {}: renth draw "
+                   "importance-curve --response {}",
+                   r.name, study.axis_of(r)->name, r.name));
     out.responses.push_back(std::move(of));
   }
   if (out.responses.empty())

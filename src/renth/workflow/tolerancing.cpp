@@ -127,6 +127,11 @@ void note_where_it_lies(ToleranceAnswer& out) {
                            "or check the scatter",
                            p.name, ends.low, ends.high));
   }
+  if (r.method == Sampling::corners)
+    add_note(out.notes, "corners",
+             "corners see nothing of a response that bends between them, and how often they happen is not "
+             "said: for the yield "
+             "use --method sobol");
   if (r.rare)
     add_note(out.notes, "rare",
              "hardly any draw is out of specification: the share that is was found by subset simulation, "

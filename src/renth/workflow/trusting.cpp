@@ -11,6 +11,7 @@
 #include <renth/workflow/fit_asked.hpp>
 #include <renth/workflow/kept_fit.hpp>
 #include <renth/workflow/named_fits.hpp>
+#include <renth/workflow/run_remarks.hpp>
 #include <renth/workflow/trusting.hpp>
 
 namespace renth {
@@ -119,6 +120,7 @@ TrustResult trust_responses(Session& session, const TrustOptions& options) {
     add_statistics(session, *stored, options.level, one.model);
     one.against = compare_fits(session, response, *stored, one.model, options.against, options.level);
   }
+  note_runs(session, out.notes);
   return out;
 }
 
