@@ -16,6 +16,7 @@
 #include <support_store.hpp>
 
 using namespace renth;
+using renth::test::change_store;
 
 namespace {
 
