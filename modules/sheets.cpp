@@ -2,6 +2,7 @@
 #include <xlsxwriter.h>
 #include <zip.h>
 
+#include <cmath>
 #include <cstdlib>
 #include <map>
 #include <memory>
@@ -147,6 +148,9 @@ std::string sheet_name(const std::string& name, std::set<std::string>& taken) {
 std::string write(const std::string& file, const std::vector<renth::SheetToWrite>& sheets) {
   lxw_workbook* book = workbook_new(file.c_str());
   if (!book) return "not enough memory";
+  lxw_doc_properties properties{};
+  properties.created = 946684800;  // the same runs, the same bytes
+  workbook_set_properties(book, &properties);
   lxw_format* bold = workbook_add_format(book);
   format_set_bold(bold);
   std::set<std::string> taken;
@@ -162,7 +166,7 @@ std::string write(const std::string& file, const std::vector<renth::SheetToWrite
     for (std::size_t r = 0; r < sheet.rows.size(); ++r)
       for (std::size_t c = 0; c < sheet.rows[r].size(); ++c) {
         const auto& cell = sheet.rows[r][c];
-        if (const auto* number = std::get_if<double>(&cell))
+        if (const auto* number = std::get_if<double>(&cell); number && std::isfinite(*number))
           worksheet_write_number(page, lxw_row_t(r + 1), lxw_col_t(c), *number, nullptr);
         else if (const auto* words = std::get_if<std::string>(&cell))
           worksheet_write_string(page, lxw_row_t(r + 1), lxw_col_t(c), words->c_str(), nullptr);

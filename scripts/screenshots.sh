@@ -2,7 +2,7 @@
 # Makes every picture in docs/screenshots from the demo study. Use: scripts/screenshots.sh [folder with renth]
 set -eu
 here=$(cd "$(dirname "$0")/.." && pwd)
-"$here/scripts/install-packages.sh" xvfb xterm imagemagick fonts-dejavu-core
+"$here/scripts/install-packages.sh" poppler-utils xvfb xterm imagemagick fonts-dejavu-core
 bin=$(cd "${1:-$here/build/demo}" && pwd)
 out=$here/docs/screenshots
 scratch=$(mktemp -d)
@@ -13,7 +13,6 @@ ln -s "$out" pictures
 PATH=$bin:$PATH
 export PATH
 renth demo buoy >/dev/null
-renth -s buoy draw predicted-observed -o pictures/predicted-observed.png
 renth -s buoy draw importance-matrix -o pictures/importance-matrix.png
 renth -s buoy draw slices --proposal 1 -o pictures/slices.png
 renth -s buoy seek --front >/dev/null
@@ -32,7 +31,7 @@ renth init rig --demo tank >/dev/null
 renth -s rig plan >/dev/null
 renth -s rig run -q >/dev/null
 renth -s rig fit polynomial --choose backward >/dev/null
-for figure in residuals effects overlap; do
+for figure in residuals overlap; do
   renth -s rig draw $figure -o pictures/$figure.png >/dev/null
 done
 
@@ -57,6 +56,14 @@ page() {  # picture, scenario, view
 page page open
 page page-dark dark
 page page-fences view fences
+
+# The report, on the screen and one page of it on paper.
+renth -s buoy confirm >/dev/null || true
+renth -s buoy tolerance --proposal 1 --accept "power>=40" "load<=115" >/dev/null || true
+renth -s buoy window --accept "power>=35" >/dev/null || true
+renth -s buoy report -o buoy-report.html >/dev/null
+RENTH_NODE_MODULES=$bin/web/node_modules RENTH_PICTURE=pictures/report.png node "$here/tests/web/print.mjs" "$scratch/buoy-report.html" "$scratch/report.pdf" >/dev/null
+pdftoppm -r 80 -f 3 -l 3 -singlefile -png report.pdf pictures/report-page
 
 Xvfb :87 -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!

@@ -1,4 +1,5 @@
-// The report: valid HTML that needs no script and asks for nothing, in order, the same for the same study; on A4.
+// The report: valid HTML that needs no script and asks for nothing, in order, the same for the same study; on
+// A4.
 #include <doctest/doctest.h>
 
 #include <cli/solver_study.hpp>
@@ -70,10 +71,11 @@ TEST_CASE("the report of a study: what was asked, found and done, valid and the 
   REQUIRE(written.status <= 1);
   check_report(tool, "r.html");
   const std::string html = tool.read("r.html");
-  for (const char* words : {"What was asked, and what was found", "The study", "The plan", "The runs", "The surrogates",
-                            "What matters", "How responses move", "Settings found", "On the solver", "In production",
-                            "Appendix", "A. Analyst", "A &lt;b&gt;bold&lt;/b&gt; title", "38 runs done", "as large as possible",
-                            "renth seek --front --points 12", "the trade-off", "latin-hypercube of"})
+  for (const char* words :
+       {"What was asked, and what was found", "The study", "The plan", "The runs", "The surrogates",
+        "What matters", "How responses move", "Settings found", "On the solver", "In production", "Appendix",
+        "A. Analyst", "A &lt;b&gt;bold&lt;/b&gt; title", "39 runs done", "as large as possible",
+        "renth seek --front --points 12", "the trade-off", ">latin-hypercube<"})
     CHECK_MESSAGE(contains(html, words), words);
   // Half a page first: what was found stands before the plan and the tables.
   CHECK(html.find("The best setting found") < html.find("parameters</caption>"));
@@ -147,8 +149,11 @@ TEST_CASE("reports of studies in every state: empty, failing, imported, noise, l
   CHECK_FALSE(contains(tool.read("r.html"), "The surrogates"));
   // Everything fails.
   tool.shell("rm -rf study.db*");
-  tool.write("study.toml", "[study]\nname = \"</title><script>alert(1)</script>\"\n[[parameter]]\nname = \"a\"\nlabel = \"a & <b>\"\nspan = [1, 2]\n"
-                           "[[response]]\nname = \"y\"\nunit = \"\\\"<i>\"\n[solver]\nkind = \"formula\"\n[solver.formula]\ny = \"log(-a)\"\n");
+  tool.write("study.toml",
+             "[study]\nname = \"</title><script>alert(1)</script>\"\n[[parameter]]\nname = \"a\"\nlabel = "
+             "\"a & <b>\"\nspan = [1, 2]\n"
+             "[[response]]\nname = \"y\"\nunit = \"\\\"<i>\"\n[solver]\nkind = "
+             "\"formula\"\n[solver.formula]\ny = \"log(-a)\"\n");
   REQUIRE(tool("plan latin-hypercube --runs 12").status == 0);
   REQUIRE(tool("run -q").status == 3);
   REQUIRE(tool("report -o r.html").status == 0);
@@ -158,11 +163,16 @@ TEST_CASE("reports of studies in every state: empty, failing, imported, noise, l
   // Thirty parameters and twenty responses, a bare table, most of it noise.
   tool.shell("rm -rf study.db*");
   std::string study = "[study]\nname = \"large\"\n", header, rows;
-  for (int j = 1; j <= 30; ++j) study += "[[parameter]]\nname = \"p" + std::to_string(j) + "\"\nspan = [0, 1]\n", header += "p" + std::to_string(j) + ",";
-  for (int k = 1; k <= 20; ++k) study += "[[response]]\nname = \"y" + std::to_string(k) + "\"\n", header += "y" + std::to_string(k) + (k < 20 ? "," : "\n");
+  for (int j = 1; j <= 30; ++j)
+    study += "[[parameter]]\nname = \"p" + std::to_string(j) + "\"\nspan = [0, 1]\n",
+        header += "p" + std::to_string(j) + ",";
+  for (int k = 1; k <= 20; ++k)
+    study += "[[response]]\nname = \"y" + std::to_string(k) + "\"\n",
+        header += "y" + std::to_string(k) + (k < 20 ? "," : "\n");
   std::srand(3);
   for (int i = 0; i < 60; ++i)
-    for (int c = 0; c < 50; ++c) rows += std::to_string(double(std::rand()) / RAND_MAX) + (c < 49 ? "," : "\n");
+    for (int c = 0; c < 50; ++c)
+      rows += std::to_string(double(std::rand()) / RAND_MAX) + (c < 49 ? "," : "\n");
   tool.write("study.toml", study + "[solver]\nkind = \"manual\"\n");
   tool.write("runs.csv", header + rows);
   REQUIRE(tool("import runs.csv").status == 0);

@@ -2,10 +2,13 @@
 #include <doctest/doctest.h>
 #include <zip.h>
 
+#include <chrono>
+#include <cmath>
 #include <renth/base/error.hpp>
 #include <renth/table/sheets.hpp>
 #include <renth/table/table_file.hpp>
 #include <support_files.hpp>
+#include <thread>
 
 using namespace renth;
 using namespace renth::test;
@@ -108,5 +111,11 @@ TEST_CASE(
   CHECK(table.rows[0].cells[1] == "<&\">");
   CHECK(table.rows[2].cells[1] == "=1+1");
   CHECK(table.other_sheets.size() == 1);
+  write_sheets(file, {{"a", {"x"}, {{0.1}, {INFINITY}, {NAN}}}});
+  CHECK(read_table(file).rows.size() == 1);  // what is no number is blank
+  const std::string once = slurp(file);
+  std::this_thread::sleep_for(std::chrono::milliseconds(1100));
+  write_sheets(file, {{"a", {"x"}, {{0.1}, {INFINITY}, {NAN}}}});
+  CHECK(slurp(file) == once);
   CHECK_THROWS_AS(write_sheets("/no/such/place.xlsx", {}), Error);
 }

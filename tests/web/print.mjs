@@ -21,7 +21,11 @@ const bare = await open(false);
 out.words = await bare.locator("body").innerText();
 await bare.emulateMedia({ media: "print" });
 await bare.pdf({ path: pdf, preferCSSPageSize: true });
-if (process.env.RENTH_PICTURE) await bare.screenshot({ path: process.env.RENTH_PICTURE });
+if (process.env.RENTH_PICTURE) {
+  await bare.emulateMedia({ media: "screen" });
+  await bare.setViewportSize({ width: 1280, height: 800 });
+  await bare.screenshot({ path: process.env.RENTH_PICTURE });
+};
 const page = await open(true);
 await page.emulateMedia({ media: "print" });
 out.wider = await page.evaluate(() => [...document.querySelectorAll("table, img, pre, p, h1, h2")].filter((e) => e.getBoundingClientRect().right > innerWidth + 1).length);

@@ -35,7 +35,8 @@ void tell_regression(Telling& t, const std::string& response) {
       }
 }
 
-void tell_one(Telling& t, const TrustResult::OfResponse& one) {
+/// \param whole  with the regression and a picture.
+void tell_one(Telling& t, const TrustResult::OfResponse& one, bool whole) {
   const ModelResult& m = one.model;
   const Response& r = response_of(t.study(), m.response);
   t.part(r.title());
@@ -70,6 +71,7 @@ void tell_one(Telling& t, const TrustResult::OfResponse& one) {
     }
     t.table("the runs that are predicted worst", cells_of(rows));
   }
+  if (!whole) return;
   if (m.quality.regression && !r.is_curve()) tell_regression(t, m.response);
   DrawingOptions d;
   d.figure = m.quality.regression ? "residuals" : "predicted-observed";
@@ -126,7 +128,10 @@ void tell_surrogates(Telling& t) {
         notes.push_back(text_in(n, "text"));
   t.list(std::move(notes));
   for (const auto& one : t.trust->responses)
-    if (t.is_shown(one.model.response) || one.model.judgement.verdict >= Verdict::weak) tell_one(t, one);
+    if (t.is_shown(one.model.response))
+      tell_one(t, one, true);
+    else if (one.model.judgement.verdict >= Verdict::weak)
+      tell_one(t, one, false);
 }
 
 void tell_ranking(Telling& t) {

@@ -81,11 +81,13 @@ void tell_batches(Telling& t) {
     (r.status == RunStatus::done ? c.done : r.status == RunStatus::failed ? c.failed : c.left) += 1;
     c.aside += r.set_aside ? 1 : 0;
   }
+  std::map<std::string, std::string> methods;
+  for (const Batch& b : t.session.store.batches()) methods[b.name] = b.method;
   Rows rows;
   for (const std::string& name : order) {
     const Count& c = batches[name];
-    rows.push_back({text("", "batch", name), text("", "use", c.use), text("", "done", std::to_string(c.done)),
-                    text("", "failed", std::to_string(c.failed)),
+    rows.push_back({text("", "batch", name), text("", "use", c.use), text("", "by", methods[name]),
+                    text("", "done", std::to_string(c.done)), text("", "failed", std::to_string(c.failed)),
                     text("", "to be run", std::to_string(c.left)),
                     text("", "set aside", std::to_string(c.aside))});
   }
@@ -137,7 +139,7 @@ void tell_plan(Telling& t) {
   if (t.runs.empty()) return;
   t.section("The plan");
   tell_batches(t);
-  if (const Found* plan = t.of("plan")) {
+  if (const Found* plan = t.of("plan"); plan && text_in(plan->document, "use") == "fit") {
     const Kept& d = plan->document;
     std::string words = fmt::format("The last plan: {} of {}, seed {}.", text_in(d, "method"),
                                     count_of(int(part_of(d, "runs").size()), "run"),
