@@ -124,7 +124,7 @@ export function Settings({ state }: { state: State }) {
           <span class={`key series-${(i % 6) + 1} dash-${i}`}>{state.response_(k).label || state.response_(k).response}</span>
         ))}
         <span class="key acceptable">acceptable</span>
-        <label class="by">at several of <select id="by" aria-label="second parameter of the slices" value={state.by ?? -1} onChange={(e) => {
+        <label class="by">lines for values of <select id="by" aria-label="second parameter of the slices" value={state.by ?? -1} onChange={(e) => {
           const j = Number(e.currentTarget.value);
           state.by = j < 0 ? null : j;
           state.compute(true);

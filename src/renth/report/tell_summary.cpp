@@ -63,7 +63,7 @@ void add_quality(const Telling& t, std::vector<std::string>& out) {
       if (one.model.judgement.verdict == verdict) {
         const Quality& q = one.model.quality;
         const std::string unit = unit_of_response(t.study(), one.model.response);
-        which.push_back(fmt::format("{} (Q² {}, a run left out is missed by {}{} on average)",
+        which.push_back(fmt::format("{} (Q² {}, a run left out is typically missed by {}{})",
                                     title_of_response(t.study(), one.model.response), fixed(q.q2, 3),
                                     pretty(q.rmse_cv, 2), unit.empty() ? "" : " " + unit));
       }
