@@ -142,7 +142,7 @@ export function QualityTab({ state }: { state: State }) {
     const c = canvas.current;
     if (!c || !trust) return;
     const { g, w, h } = begin(c), t = theme();
-    const points = trust.residuals.filter((r) => r.observed !== null && r.cross_validated !== null) as { id: number; observed: number; cross_validated: number }[];
+    const points = trust.residuals.flatMap(([id, observed, cross_validated]) => (observed !== null && cross_validated !== null ? [{ id, observed, cross_validated }] : []));
     if (points.length === 0) return;
     const v = points.flatMap((p) => [p.observed, p.cross_validated]), low = Math.min(...v), high = Math.max(...v), spare = 0.04 * (high - low || 1);
     const off = points.map((p) => p.observed - p.cross_validated), widest = 1.05 * Math.max(1e-300, ...off.map(Math.abs));
@@ -163,7 +163,8 @@ export function QualityTab({ state }: { state: State }) {
     <div class="tab-body quality">
       <p class="bar"><select aria-label="response" value={which} onChange={(e) => setWhich(Number(e.currentTarget.value))}>{state.data.trust.map((t, i) => <option value={i}>{t.response}</option>)}</select>
         <span class={`verdict ${trust.verdict}`}>{trust.verdict}</span>{trust.q2 !== null && <span>Q² {trust.q2.toFixed(4)}</span>}
-        <button id="residuals" onClick={() => setResiduals(!residuals)}>{residuals ? "against observed" : "as residuals"}</button></p>
+        <button id="residuals" onClick={() => setResiduals(!residuals)}>{residuals ? "against observed" : "as residuals"}</button>
+        {trust.residuals.length < trust.runs && <span class="quiet">{trust.residuals.length} of {trust.runs} are drawn, the worst among them</span>}</p>
       <ul class="reasons">{trust.reasons.map((r) => <li>{r}</li>)}{trust.next.map((r) => <li class="quiet">{r}</li>)}</ul>
       <div class="columns">
         <canvas class="big" ref={canvas} role="img" aria-label={residuals ? "residuals" : "predicted against observed"} />

@@ -46,7 +46,10 @@ export interface Trust {
   next: string[];
   q2: number | null;
   along: { at: number; q2: number | null }[];
-  residuals: { id: number; observed: number | null; cross_validated: number | null }[];
+  /** How many residuals there are; of many not all are carried. */
+  runs: number;
+  /** Run, observed, predicted without it. */
+  residuals: [number, number | null, number | null][];
 }
 export interface Share {
   parameter: string;

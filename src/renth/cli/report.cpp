@@ -26,7 +26,7 @@ std::string write_report(Session& session, const Asked& asked, Notes& notes) {
         if (failed)
           throw Error("cannot make the folder of the pictures: " + failed.message(), folder.string(),
                       "choose another place for -o", ErrorKind::machine);
-        write_whole_file(folder / (p->name + ".svg"), p->svg);
+        write_whole_file(folder / (p->name + (p->png ? ".png" : ".svg")), p->image);
         ++pictures;
       }
     write_whole_file(asked.file, report_markdown(report, folder.filename().string()));

@@ -69,6 +69,15 @@ Json runs_of_study(Session& session) {
   return out;
 }
 
+/// All of few; of many the worst, and of the others every so many.
+std::vector<const ResidualRow*> residuals_shown(const std::vector<ResidualRow>& rows) {
+  constexpr std::size_t most = 3000, worst = 300;
+  const std::size_t step = rows.size() <= most ? 1 : (rows.size() - worst) / (most - worst) + 1;
+  std::vector<const ResidualRow*> out;
+  for (std::size_t i = 0; i < rows.size(); i += i < worst ? 1 : step) out.push_back(&rows[i]);
+  return out;
+}
+
 Json trust_of_study(Session& session, double level) {
   Json out = Json::array();
   try {
@@ -78,10 +87,8 @@ Json trust_of_study(Session& session, double level) {
     for (const TrustResult::OfResponse& one : trust_responses(session, options).responses) {
       const Quality& q = one.model.quality;
       Json residuals = Json::array(), along = Json::array();
-      for (const ResidualRow& r : one.residuals)
-        residuals.push_back({{"id", r.id},
-                             {"observed", json_number(r.observed)},
-                             {"cross_validated", json_number(r.cross_validated)}});
+      for (const ResidualRow* r : residuals_shown(one.residuals))
+        residuals.push_back({r->id, json_number(r->observed), json_number(r->cross_validated)});
       const Response& response =
           session.study.responses[std::size_t(session.study.response(one.model.response))];
       for (std::size_t i = 0; i < q.along.size(); ++i)
@@ -93,6 +100,7 @@ Json trust_of_study(Session& session, double level) {
                      {"next", json_texts(one.model.judgement.next)},
                      {"q2", json_number(q.q2)},
                      {"along", std::move(along)},
+                     {"runs", one.residuals.size()},
                      {"residuals", std::move(residuals)}});
     }
   } catch (const Error&) {  // no surrogate, or none that matches

@@ -83,6 +83,7 @@ std::optional<TrustResult> trust_of(Session& session, double level) {
 
 /// Draws all pictures that were asked for, on all cores; what cannot be drawn is left out.
 void draw_pictures(Telling& t, Notes& notes) {
+  constexpr std::size_t large = 300'000;  // bytes: thousands of points are smaller as dots of a raster
   std::vector<std::optional<Gnuplot>> made(t.to_draw.size());
   std::vector<std::string> failed(t.to_draw.size());
   for (std::size_t i = 0; i < made.size(); ++i) {
@@ -96,8 +97,10 @@ void draw_pictures(Telling& t, Notes& notes) {
   parallel_for(std::int64_t(made.size()), [&](std::int64_t i) {
     if (!made[std::size_t(i)]) return;
     try {
-      std::get<Picture>(t.report.blocks[t.to_draw[std::size_t(i)].first]).svg =
-          made[std::size_t(i)]->drawn("picture.svg");
+      Picture& picture = std::get<Picture>(t.report.blocks[t.to_draw[std::size_t(i)].first]);
+      picture.image = made[std::size_t(i)]->drawn("picture.svg");
+      picture.png = picture.image.size() > large;
+      if (picture.png) picture.image = made[std::size_t(i)]->drawn("picture.png");
     } catch (const Error& e) {
       failed[std::size_t(i)] = e.problem();
     }
@@ -142,7 +145,7 @@ void Telling::picture(DrawingOptions asked, std::string caption, std::string fin
   asked.level = options.level;
   to_draw.emplace_back(report.blocks.size(), std::move(asked));
   report.blocks.push_back(Picture{fmt::format("{:02}-{}", to_draw.size(), to_draw.back().second.figure), "",
-                                  std::move(caption), std::move(finding)});
+                                  false, std::move(caption), std::move(finding)});
 }
 
 void Telling::tell_found(const Found& one) {

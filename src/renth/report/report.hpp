@@ -24,8 +24,9 @@ struct ReportTable {
   Cells cells;
 };
 struct Picture {
-  std::string name;  ///< of a file beside a Markdown report
-  std::string svg;
+  std::string name;   ///< of a file beside a Markdown report, without its ending
+  std::string image;  ///< SVG, or PNG where that would be large
+  bool png = false;
   std::string caption;  ///< what is seen
   std::string finding;  ///< what it says, for those who do not see it
 };

@@ -96,8 +96,8 @@ struct Writer {
   }
   void operator()(const Picture& p) {
     out += fmt::format(
-        "<figure><img src=\"data:image/svg+xml;base64,{}\" alt=\"{}\"><figcaption>{}</figcaption></figure>\n",
-        to_base64(p.svg), escaped_html(p.finding), escaped_html(p.caption));
+        "<figure><img src=\"data:image/{};base64,{}\" alt=\"{}\"><figcaption>{}</figcaption></figure>\n",
+        p.png ? "png" : "svg+xml", to_base64(p.image), escaped_html(p.finding), escaped_html(p.caption));
   }
   void operator()(const Listing& l) { out += "<pre>" + escaped_html(l.text) + "</pre>\n"; }
 };

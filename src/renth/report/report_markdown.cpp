@@ -36,7 +36,8 @@ struct MarkdownWriter {
     out += tables_in(TableForm::markdown, {{t.caption, t.cells}}) + "\n";
   }
   void operator()(const Picture& p) {
-    out += fmt::format("![{}]({}/{}.svg)\n\n{}\n\n", plain(p.finding), folder, p.name, plain(p.caption));
+    out += fmt::format("![{}]({}/{}{})\n\n{}\n\n", plain(p.finding), folder, p.name, p.png ? ".png" : ".svg",
+                       plain(p.caption));
   }
   void operator()(const Listing& l) {
     std::string fence = "```";
