@@ -42,6 +42,16 @@ const start = Date.now();
 await page.goto(`file://${file}`);
 while (!(await page.evaluate(() => document.documentElement.dataset.ready))) await new Promise((r) => setTimeout(r, 20));
 console.log(`usable after ${Date.now() - start} ms`);
+// Predictions alone: settings along the first parameter's track, with all intervals, as one move asks for.
+told("one prediction with all its intervals, of all responses", await page.evaluate(() => {
+  const name = document.querySelector("[data-parameter]").dataset.parameter, slider = document.querySelector("[data-parameter] input[type=range]"), out = [];
+  for (let i = 0; i < 60; ++i) {
+    const from = performance.now();
+    window.renth.predict({ [name]: Number(slider.min) + ((Number(slider.max) - Number(slider.min)) * i) / 59 });
+    out.push(performance.now() - from);
+  }
+  return out;
+}));
 await page.evaluate(watch);
 told("the page", await drag(page, await page.locator("[data-parameter] input[type=range]").first().boundingBox()));
 const rest = await page.evaluate(async () => {

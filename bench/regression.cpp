@@ -13,25 +13,16 @@
 #include <renth/selection/choose_terms.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/polynomial.hpp>
+#include <timing.hpp>
+#include <vector>
 
 using namespace renth;
-#include <vector>
+using bench::fastest;
 
 extern "C" void dgels_(const char*, const int*, const int*, const int*, double*, const int*, double*,
                        const int*, double*, const int*, int*, long);
 
 namespace {
-
-template <class F>
-double best_of(int times, const F& f) {
-  double best = 1e300;
-  for (int k = 0; k < times; ++k) {
-    const auto begin = std::chrono::steady_clock::now();
-    f();
-    best = std::min(best, std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count());
-  }
-  return best;
-}
 
 Space cube(int d) {
   std::vector<Parameter> parameters(static_cast<std::size_t>(d));
@@ -59,7 +50,7 @@ void statistics(const char* threads) {
   const Terms terms = parse_terms(space, "quadratic");
   double sink = 0;
   const Eigen::MatrixXd x = model_matrix(space, terms, data.inputs);
-  const double lapack = best_of(3, [&] {
+  const double lapack = fastest(3, [&] {
     Eigen::MatrixXd a = x;
     Eigen::VectorXd b = data.outputs.col(0);
     const int rows = int(a.rows()), columns = int(a.cols()), one = 1, size = 64 * columns;
@@ -68,11 +59,11 @@ void statistics(const char* threads) {
     dgels_("N", &rows, &columns, &one, a.data(), &rows, b.data(), &rows, work.data(), &size, &info, 1);
     sink += b[0];
   });
-  const double full = best_of(3, [&] {
+  const double full = fastest(3, [&] {
     const auto model = polynomial_fit({terms})(space, data, 1);
     sink += static_cast<const Polynomial&>(*model).state().sigma2;
   });
-  const double report = best_of(3, [&] {
+  const double report = fastest(3, [&] {
     const Regression fit = regress(space, data, terms);
     const Anova anova = analyse_variance(space, data, fit);
     const Diagnostics d = diagnose(fit);
@@ -91,7 +82,7 @@ void stepwise() {
     const Data data = make_data(space, n, 2);
     double sink = 0;
     const int times = n > 10'000 ? 2 : 5;
-    const double full = best_of(times, [&] {
+    const double full = fastest(times, [&] {
       const Regression fit = regress(space, data, terms);
       sink += analyse_variance(space, data, fit).rows[0].ss + diagnose(fit).cook[0];
     });
@@ -103,7 +94,7 @@ void stepwise() {
         choice.rule = choice_rule_words.value(rule, "bench");
         std::size_t steps = 0;
         const double seconds =
-            best_of(times, [&] { steps = choose_terms(space, data, terms, choice).steps.size(); });
+            fastest(times, [&] { steps = choose_terms(space, data, terms, choice).steps.size(); });
         std::printf(" %s by %s %.1f (%zu);", method, rule, seconds / full, steps);
       }
     std::printf(" times that, steps in brackets (%g)\n", sink);
@@ -119,7 +110,7 @@ void subsets() {
     for (const bool heredity : {true, false}) {
       std::size_t sizes = 0;
       const double seconds =
-          best_of(1, [&] { sizes = best_subsets(design, term_units(space, design, heredity)).size(); });
+          fastest(1, [&] { sizes = best_subsets(design, term_units(space, design, heredity)).size(); });
       std::printf("best subsets of 30 terms, noise %g, heredity %d: %.2f s, %zu sizes\n", noise, heredity,
                   seconds, sizes);
     }

@@ -17,3 +17,8 @@ cmake -S "$scratch" -B "$scratch/build" -G Ninja -DCMAKE_PREFIX_PATH="$scratch/p
 cmake --build "$scratch/build" | tail -n 1
 "$scratch/build/user"
 "$scratch/prefix/bin/renth" --version
+# What is loaded only when it is needed is found where it was installed.
+cd "$scratch"
+"$scratch/prefix/bin/renth" init t --demo tank >/dev/null
+"$scratch/prefix/bin/renth" -s t plan >/dev/null
+"$scratch/prefix/bin/renth" -s t runs --export runs.xlsx

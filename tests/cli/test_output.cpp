@@ -32,6 +32,10 @@ TEST_CASE("every verb explains itself, with defaults") {
   CHECK(contains(tool("plan --help").out, "default"));
   CHECK(contains(tool("fit --help").out, "kriging: "));
   CHECK(tool("--version").out.rfind("renth ", 0) == 0);
+  const auto built = tool("--version --json").json();
+  CHECK(tool("--version").out == "renth " + built["version"].get<std::string>() + "\n");
+  CHECK(built["libraries"]["eigen"].get<std::string>().rfind("3.", 0) == 0);
+  CHECK(built["spreadsheets"].is_boolean());
 }
 
 TEST_CASE("with --json standard output is one document and nothing else, and nothing is said beside it") {

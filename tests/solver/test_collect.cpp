@@ -44,7 +44,7 @@ std::vector<double> values_of(const std::string& source, const std::string& text
 }
 
 const std::string history = "time;Load (kN);note\n0;1,5;start\n10;9,25;\n20;4;end\n";
-const std::string columns = "# made by a solver\n# t  load\n 0   1.5\n 10  9.25\n\n 20  4\n";
+const std::string table_of_loads = "# made by a solver\n# t  load\n 0   1.5\n 10  9.25\n\n 20  4\n";
 
 }  // namespace
 
@@ -79,9 +79,9 @@ TEST_CASE("a number is taken from where its source says") {
   CHECK(number("{ csv = \"Load (kN)\", at = { time = 20 } }", history) == 4);
   CHECK(number("{ csv = \"Load (kN)\", file = \"deep/h.csv\" }", history, "deep/h.csv") == 4);
   CHECK(number("{ csv = \"x\", skip = 2 }", "solver 1.0\nall well\nx,y\n7,8\n") == 7);
-  CHECK(number("{ table = 2 }", columns) == 4);
-  CHECK(number("{ table = \"load\", take = \"max\" }", columns) == 9.25);
-  CHECK(number("{ table = 2, at = { 1 = 15 } }", columns) == doctest::Approx(6.625));
+  CHECK(number("{ table = 2 }", table_of_loads) == 4);
+  CHECK(number("{ table = \"load\", take = \"max\" }", table_of_loads) == 9.25);
+  CHECK(number("{ table = 2, at = { 1 = 15 } }", table_of_loads) == doctest::Approx(6.625));
   CHECK(number("{ pattern = \"P *= *([-0-9.eE+]+)\" }", "P = 1\nP = -2.5e-3 kW\n") == -2.5e-3);
   CHECK(number("{ pattern = \"P *= *([-0-9.eE+]+)\", take = \"first\" }", "P = 1\nP = 2\n") == 1);
   CHECK(number("{ pattern = \"P *= *([-0-9.eE+]+)\" }", "P = 3\n", "stdout") == 3);  // what it only printed

@@ -7,6 +7,7 @@
 #include <renth/figure/parts.hpp>
 #include <renth/report/page.hpp>
 #include <renth/table/whole_file.hpp>
+#include <renth/version.hpp>
 #include <set>
 
 namespace renth::cli {
@@ -65,7 +66,7 @@ Notes draw_page(Session& session, const DrawAsked& o, const Globals& globals) {
   for (const std::string& r : d.responses) session.study.response(r);
   PageOptions options;
   options.level = globals.level;
-  options.version = RENTH_VERSION;
+  options.version = version;
   options.view = {
       {"tab", view},
       {"response", d.responses.empty() ? Json(nullptr) : Json(d.responses.front())},

@@ -5,6 +5,7 @@
 #include <renth/cli/cli.hpp>
 #include <renth/report/page_calls.hpp>
 #include <renth/table/whole_file.hpp>
+#include <renth/version.hpp>
 #include <thread>
 
 namespace renth::cli {
@@ -13,7 +14,7 @@ namespace {
 PageOptions page_options(const Globals& globals) {
   PageOptions out;
   out.level = globals.level;
-  out.version = RENTH_VERSION;
+  out.version = version;
   return out;
 }
 

@@ -1,18 +1,22 @@
 // renth: parse, call the library, print. Exit status: 0 done, 1 the answer needs a human, 2 the request
 // is wrong, 3 the solver failed for some run, 4 the store or the machine failed.
 #include <algorithm>
+#include <boost/version.hpp>
 #include <limits>
 #include <renth/base/names.hpp>
 #include <renth/cli/cli.hpp>
 #include <renth/document/wording.hpp>
 #include <renth/numeric/parallel.hpp>
+#include <renth/report/page_template.hpp>
+#include <renth/table/module.hpp>
+#include <renth/version.hpp>
 
 namespace {
 
 using namespace renth;
 
 void declare_globals(CLI::App& app, cli::Globals& globals) {
-  app.set_version_flag("--version", "renth " RENTH_VERSION);
+  app.set_version_flag("--version", std::string("renth ") + version);
   app.require_subcommand(1);
   app.fallthrough();
   app.option_defaults()->always_capture_default(false);
@@ -25,6 +29,22 @@ void declare_globals(CLI::App& app, cli::Globals& globals) {
       ->check(CLI::Range(1, 1024));
   app.add_option("--level", globals.level, "level of intervals (default 0.95)")
       ->check(CLI::Range(0.5, 0.9999));
+}
+
+/// What this renth is and was built with.
+Json built_with() {
+  return {
+      {"version", version},
+      {"compiler", RENTH_COMPILER},
+      {"build", RENTH_BUILD},
+      {"libraries",
+       {{"eigen", fmt::format("{}.{}.{}", EIGEN_WORLD_VERSION, EIGEN_MAJOR_VERSION, EIGEN_MINOR_VERSION)},
+        {"boost", BOOST_LIB_VERSION},
+        {"fmt", fmt::format("{}.{}.{}", FMT_VERSION / 10000, FMT_VERSION / 100 % 100, FMT_VERSION % 100)}}},
+      {"page", !page_template().empty()},
+      {"server", has_module("renth-server.so")},
+      {"spreadsheets", has_module("renth-sheets.so")},
+      {"notes", Json::array()}};
 }
 
 /// Says what is wrong on standard error, and with --json in one document on standard output.
@@ -131,6 +151,10 @@ int main(int argc, char** argv) {
     }
     refuse_unknown_verb(asked);
     app.parse(argc, argv);
+  } catch (const CLI::CallForVersion& e) {
+    if (!json) return app.exit(e);
+    cli::print_document(built_with());
+    return 0;
   } catch (const CLI::Success& e) {
     return app.exit(e);
   } catch (const Error& e) {

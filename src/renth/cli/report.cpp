@@ -4,6 +4,7 @@
 #include <renth/report/page.hpp>
 #include <renth/report/report.hpp>
 #include <renth/table/whole_file.hpp>
+#include <renth/version.hpp>
 
 namespace renth::cli {
 namespace {
@@ -68,7 +69,7 @@ std::function<int()> declare_report(CLI::App& app, Globals& globals) {
     if (o->report.live && !html)
       throw Error("Markdown cannot move", "--live", "write HTML, or leave --live out");
     o->report.level = globals.level;
-    o->report.version = RENTH_VERSION;
+    o->report.version = version;
     Session session(globals.study);
     Notes notes;
     const std::string words = write_report(session, *o, notes);

@@ -14,6 +14,12 @@ std::string text_in(const Kept& document, const char* key) {
   return found != document.end() && found->is_string() ? found->get<std::string>() : "";
 }
 
+double level_in(const Kept& document) {
+  constexpr double usual = 0.95;
+  const double level = number_in(document, "level");
+  return std::isnan(level) ? usual : level;
+}
+
 Bounds bounds_in(const Kept& document, const char* key) {
   const Kept& ends = part_of(document, key);
   if (ends.size() != 2 || !ends[0].is_number() || !ends[1].is_number()) return {NAN, NAN};

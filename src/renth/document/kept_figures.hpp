@@ -13,6 +13,8 @@ double number_in(const Kept& document, const char* key);
 std::string text_in(const Kept& document, const char* key);
 /// The ends of an interval; NaN where there is none.
 Bounds bounds_in(const Kept& document, const char* key);
+/// The level of a document's intervals.
+double level_in(const Kept& document);
 /// A list or object of a document; empty where it is not there.
 const Kept& part_of(const Kept& document, const char* key);
 

@@ -11,7 +11,8 @@ namespace {
 /// Shares near nothing and near all are told apart from these.
 int share_decimals(double share) {
   const double off = std::min(share, 1 - share);
-  if (off <= 0) return 0;
+  constexpr double nothing = 5e-7;  // would round to all or nothing with the most decimals
+  if (off <= nothing) return 0;
   return off < 5e-5 ? 4 : off < 5e-4 ? 3 : off < 5e-3 ? 2 : 1;
 }
 

@@ -50,7 +50,7 @@ std::vector<NamedTable> of_models(const Study& study, const Kept& d) {
          number("", "R² of check runs", number_in(check, "r2"))});
   }
   add(out, "quality of the surrogates", quality);
-  const double level = std::isnan(number_in(d, "level")) ? 0.95 : number_in(d, "level");
+  const double level = level_in(d);
   for (const Kept& m : part_of(d, "models")) {
     const std::string title = title_of_response(study, text_in(m, "response"));
     Rows terms, anova;
@@ -75,7 +75,7 @@ std::vector<NamedTable> of_models(const Study& study, const Kept& d) {
 
 std::vector<NamedTable> of_ranking(const Study& study, const Kept& d) {
   std::vector<NamedTable> out;
-  const double level = std::isnan(number_in(d, "level")) ? 0.95 : number_in(d, "level");
+  const double level = level_in(d);
   for (const Kept& r : part_of(d, "responses")) {
     Rows rows, pairs;
     for (const Kept& p : part_of(r, "parameters"))
@@ -165,7 +165,7 @@ void add_seeking(std::vector<NamedTable>& out, const Study& study, const Kept& d
 
 std::vector<NamedTable> of_seeking(const Study& study, const Kept& d) {
   std::vector<NamedTable> out;
-  const double level = std::isnan(number_in(d, "level")) ? 0.95 : number_in(d, "level");
+  const double level = level_in(d);
   if (d.contains("scenarios"))
     for (const Kept& s : part_of(d, "scenarios"))
       add_seeking(out, study, s, text_in(s, "scenario") + ": ", level);
@@ -176,7 +176,7 @@ std::vector<NamedTable> of_seeking(const Study& study, const Kept& d) {
 
 std::vector<NamedTable> of_confirming(const Study& study, const Kept& d) {
   std::vector<NamedTable> out;
-  const double level = std::isnan(number_in(d, "level")) ? 0.95 : number_in(d, "level");
+  const double level = level_in(d);
   for (const Kept& p : part_of(d, "proposals")) {
     Rows rows;
     for (const auto& [name, r] : part_of(p, "responses").items()) {

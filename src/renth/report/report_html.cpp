@@ -20,6 +20,7 @@ constexpr std::string_view style = R"css(
 .report figure { margin: 1em 0; } .report figure img { width: 100%; height: auto; } .report figcaption { font-size: 9.5pt; color: #5b6670; }
 .report pre { font: 8.5pt/1.35 "Liberation Mono", monospace; background: #f5f7f9; padding: .7em .9em; white-space: pre-wrap; overflow-wrap: anywhere; }
 .report .contents ol { columns: 2; font-size: 10pt; } .report .wide { overflow-x: auto; }
+.report + #page header h1 { display: none; }
 @page { size: A4; margin: 18mm 16mm; }
 @media print {
   .report { max-width: none; padding: 0; font-size: 10pt; } .report h2, .report h3, .report caption { break-after: avoid; } .report figure, .report tr { break-inside: avoid; }

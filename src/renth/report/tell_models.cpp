@@ -10,6 +10,7 @@
 #include <renth/document/wording.hpp>
 #include <renth/report/telling.hpp>
 #include <renth/workflow/kept_seek.hpp>
+#include <sstream>
 
 namespace renth {
 namespace {
@@ -56,7 +57,12 @@ void tell_one(Telling& t, const TrustResult::OfResponse& one, bool whole) {
   if (const std::string stand = m.quality.regression && !r.is_curve() ? standout_lines(m) : "";
       !stand.empty()) {
     t.say("Runs that stand out:");
-    t.report.blocks.push_back(Listing{stand});
+    std::vector<std::string> lines;
+    std::istringstream text(stand);
+    for (std::string line; std::getline(text, line);)
+      if (const std::size_t from = line.find_first_not_of(' '); from != std::string::npos)
+        lines.push_back(line.substr(from));
+    t.list(std::move(lines));
   } else if (!one.residuals.empty()) {
     Rows rows;
     constexpr std::size_t most = 5;
@@ -232,7 +238,7 @@ void tell_production(Telling& t) {
       at += (at.empty() ? "" : ", ") + f.title + " " + (v ? pretty(*v, 5) : std::get<std::string>(f.value));
     }
     t.say(fmt::format("At {}: {} in specification ({} at {:.0f} %), from {:.0f} draws by {}.", at,
-                      share_text(number_in(d, "yield")), share_range(b.low, b.high), 100 * t.options.level,
+                      share_text(number_in(d, "yield")), share_range(b.low, b.high), 100 * level_in(d),
                       number_in(d, "samples"), text_in(d, "method")));
     t.tell_found(*tolerance);
   }

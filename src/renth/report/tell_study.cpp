@@ -147,11 +147,13 @@ void tell_plan(Telling& t) {
     if (const std::string why = text_in(d, "why"); !why.empty()) words += " Chosen because " + why + ".";
     t.say(words);
     const Kept& space = part_of(d, "space");
-    if (std::isfinite(number_in(space, "min_distance")))
-      t.say(fmt::format(
-          "Its nearest two runs are {} apart in the unit cube, no two parameters are correlated by more than "
-          "{}.",
-          pretty(number_in(space, "min_distance"), 3), pretty(number_in(space, "max_abs_correlation"), 2)));
+    const double nearest = number_in(space, "min_distance"),
+                 correlation = number_in(space, "max_abs_correlation");
+    if (nearest > 0)  // no replicates
+      t.say(fmt::format("Its nearest two runs are {} apart in the unit cube; {}.", pretty(nearest, 3),
+                        correlation > 1e-6 ? fmt::format("no two parameters are correlated by more than {}",
+                                                         pretty(correlation, 2))
+                                           : "no two parameters are correlated"));
   }
   if (const Found* assess = t.of("assess")) {
     t.part("How good it was before a run was paid for");

@@ -90,7 +90,7 @@ void add_ranking(const Telling& t, std::vector<std::string>& out) {
     std::string words = fmt::format("{} of the variance of {} comes from {}", share_text(share),
                                     title_of_response(t.study(), name), title(0));
     if (std::isfinite(low))
-      words += fmt::format(" ({} at {:.0f} %)", share_range(low, high), 100 * t.options.level);
+      words += fmt::format(" ({} at {:.0f} %)", share_range(low, high), 100 * level_in(rank->document));
     if (parameters.size() > 1 && std::isfinite(low) && number_in(parameters[1], "high") > low)
       words += fmt::format("; {} may matter as much", title(1));
     out.push_back(words + (rank->out_of_date ? " (out of date)." : "."));
@@ -133,7 +133,8 @@ void add_best(const Telling& t, std::vector<std::string>& out, std::vector<std::
           (v ? pretty(*v, 5) : std::get<std::string>(f.value)) + (v && !f.unit.empty() ? " " + f.unit : "");
   }
   out.push_back(fmt::format("The best setting found: {}. Predicted there, with {:.0f} % of runs: {}{}.", at,
-                            100 * t.options.level, predicted_words(t, part_of(proposals[0], "responses")),
+                            100 * level_in(seek->document),
+                            predicted_words(t, part_of(proposals[0], "responses")),
                             seek->out_of_date ? " (out of date)" : ""));
   std::vector<std::string> edges;
   for (const Kept& l : part_of(proposals[0], "limited_by"))
@@ -177,7 +178,7 @@ void add_production(const Telling& t, std::vector<std::string>& out) {
                  wide = bounds_in(f->document, "surrogate_interval");
     out.push_back(fmt::format(
         "In production {} would be in specification ({} at {:.0f} %{}){}.",
-        share_text(number_in(f->document, "yield")), share_range(b.low, b.high), 100 * t.options.level,
+        share_text(number_in(f->document, "yield")), share_range(b.low, b.high), 100 * level_in(f->document),
         std::isfinite(wide.low) ? ", " + share_range(wide.low, wide.high) + " with the surrogates' own errors"
                                 : "",
         f->out_of_date ? " (out of date)" : ""));

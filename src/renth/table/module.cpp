@@ -6,22 +6,41 @@
 
 namespace renth {
 
-void* module_symbol(const std::string& module, const char* symbol, const std::string& instead) {
+namespace {
+
+std::filesystem::path program_folder() {
   std::error_code error;
-  const std::filesystem::path here = std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
+  return std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
+}
+
+/// Where a module lies; empty: nowhere.
+std::filesystem::path place_of(const std::string& module) {
+  std::error_code error;
   // Programs of one's own, such as tests, lie in a folder beside or within.
   for (const char* place : {"", "..", "../" RENTH_LIBDIR "/renth"}) {
-    const std::filesystem::path file = here / place / module;
-    if (!std::filesystem::exists(file, error)) continue;
-    void* loaded = dlopen(file.c_str(), RTLD_NOW | RTLD_LOCAL);
-    if (!loaded)
-      throw Error(dlerror(), file.string(), "install what it needs, or " + instead, ErrorKind::machine);
-    if (void* out = dlsym(loaded, symbol)) return out;
-    throw Error("it is of another renth", file.string(), "install renth anew, or " + instead,
-                ErrorKind::machine);
+    const std::filesystem::path file = program_folder() / place / module;
+    if (std::filesystem::exists(file, error)) return file;
   }
-  throw Error("this renth was built or installed without " + module, here.string(),
-              instead + ", or build it with all of scripts/packages.txt", ErrorKind::machine);
+  return {};
+}
+
+}  // namespace
+
+bool has_module(const std::string& module) {
+  return !place_of(module).empty();
+}
+
+void* module_symbol(const std::string& module, const char* symbol, const std::string& instead) {
+  const std::filesystem::path file = place_of(module);
+  if (file.empty())
+    throw Error("this renth was built or installed without " + module, program_folder().string(),
+                instead + ", or build it with all of scripts/packages.txt", ErrorKind::machine);
+  void* loaded = dlopen(file.c_str(), RTLD_NOW | RTLD_LOCAL);
+  if (!loaded)
+    throw Error(dlerror(), file.string(), "install what it needs, or " + instead, ErrorKind::machine);
+  if (void* out = dlsym(loaded, symbol)) return out;
+  throw Error("it is of another renth", file.string(), "install renth anew, or " + instead,
+              ErrorKind::machine);
 }
 
 }  // namespace renth
