@@ -12,3 +12,16 @@ write_basic_package_version_file(${CMAKE_CURRENT_BINARY_DIR}/renthConfigVersion.
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/renthConfig.cmake
               ${CMAKE_CURRENT_BINARY_DIR}/renthConfigVersion.cmake
         DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/renth)
+# Manual pages from the text of --help, and what completes a command line in three shells.
+if(NOT RENTH_SANITIZE AND NOT RENTH_SANITIZE_THREAD)
+  add_custom_command(OUTPUT ${PROJECT_BINARY_DIR}/man1/renth.1
+    COMMAND renth man-pages ${PROJECT_BINARY_DIR}/man1
+    DEPENDS renth
+    COMMENT "Writing the manual pages"
+    VERBATIM)
+  add_custom_target(man ALL DEPENDS ${PROJECT_BINARY_DIR}/man1/renth.1)
+  install(DIRECTORY ${PROJECT_BINARY_DIR}/man1 DESTINATION ${CMAKE_INSTALL_MANDIR})
+endif()
+install(FILES completions/renth.bash DESTINATION ${CMAKE_INSTALL_DATADIR}/bash-completion/completions RENAME renth)
+install(FILES completions/_renth DESTINATION ${CMAKE_INSTALL_DATADIR}/zsh/vendor-completions)
+install(FILES completions/renth.fish DESTINATION ${CMAKE_INSTALL_DATADIR}/fish/vendor_completions.d)

@@ -92,7 +92,7 @@ int carry_out(const std::function<int()>& action, const cli::Globals& globals) {
 
 std::vector<std::string> verb_names() {
   std::vector<std::string> out = {"help"};
-  for (const cli::Verb& verb : cli::verbs()) out.emplace_back(verb.name);
+  for (const cli::Verb& verb : cli::verbs()) out.emplace_back(verb.name);  // hidden ones too
   return out;
 }
 

@@ -31,6 +31,8 @@ std::function<int()> declare_report(CLI::App&, Globals&);
 std::function<int()> declare_export(CLI::App&, Globals&);
 std::function<int()> declare_log(CLI::App&, Globals&);
 std::function<int()> declare_demo(CLI::App&, Globals&);
+std::function<int()> declare_complete(CLI::App&, Globals&);
+std::function<int()> declare_man_pages(CLI::App&, Globals&);
 
 const std::vector<Verb>& verbs() {
   static const std::vector<Verb> all = {
@@ -63,6 +65,9 @@ const std::vector<Verb>& verbs() {
       {"export", "the surrogates as a file that answers without the study", declare_export},
       {"log", "the commands of this study with their dates", declare_log},
       {"demo", "the whole loop on the buoy", declare_demo},
+      // For shells and for installing: without a summary, they are in no help.
+      {"complete-words", "", declare_complete},
+      {"man-pages", "", declare_man_pages},
   };
   return all;
 }
