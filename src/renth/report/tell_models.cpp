@@ -150,6 +150,16 @@ void tell_ranking(Telling& t) {
   }
 }
 
+/// Parameters by what they matter to a response, as ranked last; none if they were not.
+std::vector<std::string> ranked_parameters(const Telling& t, const std::string& response) {
+  std::vector<std::string> out;
+  if (const Found* rank = t.of("rank"))
+    for (const Kept& r : part_of(rank->document, "responses"))
+      if (text_in(r, "response") == response)
+        for (const Kept& p : part_of(r, "parameters")) out.push_back(text_in(p, "parameter"));
+  return out;
+}
+
 void tell_shapes(Telling& t) {
   if (!t.trust) return;
   const SettingAsked at = shown_setting(t);
@@ -165,12 +175,15 @@ void tell_shapes(Telling& t) {
                   where, 100 * t.options.level));
   for (const std::string& name : shown) {
     const std::string& title = response_of(t.study(), name).title();
+    const std::vector<std::string> by_share = ranked_parameters(t, name);
+    const std::string most =
+        by_share.empty() ? "" : fmt::format(": {} moves it most", title_of_parameter(t.study(), by_share[0]));
     DrawingOptions d;
     d.figure = "slices";
     d.responses = {name};
     d.held = at;
     t.picture(d, fmt::format("{} along each parameter through {} (predicted).", title, where),
-              title + " along each parameter");
+              title + " along each parameter" + most);
     const auto between =
         std::count_if(t.study().space.parameters().begin(), t.study().space.parameters().end(),
                       [](const Parameter& p) { return p.is_between(); });
@@ -178,12 +191,9 @@ void tell_shapes(Telling& t) {
     d.figure = "contour";
     // The two that matter most are looked up in the ranking there is; else the first two.
     std::vector<std::string> two;
-    if (const Found* rank = t.of("rank"))
-      for (const Kept& r : part_of(rank->document, "responses"))
-        if (text_in(r, "response") == name)
-          for (const Kept& p : part_of(r, "parameters"))
-            for (const Parameter& known : t.study().space.parameters())
-              if (known.is_between() && known.name == text_in(p, "parameter")) two.push_back(known.name);
+    for (const std::string& ranked : by_share)
+      for (const Parameter& known : t.study().space.parameters())
+        if (known.is_between() && known.name == ranked) two.push_back(known.name);
     for (const Parameter& p : t.study().space.parameters())
       if (p.is_between() && std::find(two.begin(), two.end(), p.name) == two.end()) two.push_back(p.name);
     d.x = two[0];
@@ -191,7 +201,7 @@ void tell_shapes(Telling& t) {
     t.picture(d,
               fmt::format("{} over {} and {} (predicted); dots are runs.", title,
                           title_of_parameter(t.study(), d.x), title_of_parameter(t.study(), d.y)),
-              fmt::format("{} over {} and {}", title, d.x, d.y));
+              fmt::format("{} over {} and {}{}", title, d.x, d.y, most));
   }
 }
 
