@@ -229,7 +229,12 @@ void fill(std::string& html, const std::string& place, const std::string& with) 
 
 }  // namespace
 
-Json page_data(Session& session, const PageOptions& options, Notes& notes, bool with_model) {
+Json page_data(Session& session, const PageOptions& options, Notes& notes, bool with_model,
+               PageMemory* memory) {
+  PageMemory own;
+  PageMemory& known = memory ? *memory : own;
+  if (const std::uint64_t now = session.data_state(); known.trust.is_null() || known.state != now)
+    known = {now, trust_of_study(session, options.level), extremes_of_goals(session)};
   Json out;
   out["level"] = options.level;
   out["version"] = options.version;
@@ -239,14 +244,14 @@ Json page_data(Session& session, const PageOptions& options, Notes& notes, bool 
   out["model"] = with_model ? model_of(session, notes) : Json(nullptr);
   out["model_state"] = model_state(session);
   out["runs"] = runs_of_study(session);
-  out["trust"] = trust_of_study(session, options.level);
+  out["trust"] = known.trust;
   out["proposals"] = proposals_of(session);
   out["front"] = front_of(session);
   out["near_best"] = near_best_of(session);
   out["marks"] = marks_of(session);
   out["windows"] = windows_of(session);
   out["rank"] = rank_of(session);
-  out["extremes"] = extremes_of_goals(session);
+  out["extremes"] = known.extremes;
   Json said = Json::array();
   for (const Note& n : notes)
     if (n.code == "out_of_date" || n.code == "nothing_fitted" || n.code == "no_surrogate")
@@ -255,7 +260,7 @@ Json page_data(Session& session, const PageOptions& options, Notes& notes, bool 
   return out;
 }
 
-std::string page_html(Session& session, const PageOptions& options, Notes& notes) {
+std::string page_html(Session& session, const PageOptions& options, Notes& notes, PageMemory* memory) {
   if (page_template().empty())
     throw Error("this renth was built without the page", "explore",
                 "build it with emscripten and npm installed (scripts/install-packages.sh)",
@@ -264,7 +269,7 @@ std::string page_html(Session& session, const PageOptions& options, Notes& notes
   std::string html(page_template());
   fill(html, "@CONNECT@", options.connect);
   fill(html, "@TITLE@", escaped_html(session.study.name));
-  fill(html, "@STUDY@", harmless(json_text(page_data(session, options, notes))));
+  fill(html, "@STUDY@", harmless(json_text(page_data(session, options, notes, true, memory))));
   return html;
 }
 

@@ -14,12 +14,21 @@ struct PageOptions {
   Json view = nullptr;  ///< one view alone: {"tab", "response", "x", "y", "at"}; null: the whole page
 };
 
+/// What is worked out for a page and stays as it is until runs that count, surrogates or the study change.
+struct PageMemory {
+  std::uint64_t state = 0;  ///< Session::data_state()
+  Json trust, extremes;
+};
+
 /// What the page carries: the problem, the model (null if nothing is fitted), runs, verdicts with residuals,
 /// and what seek, mark, window and rank have found, as long as it fits the study.
 /// \param with_model  else `model` is null; `model_state` tells one from another.
-Json page_data(Session& session, const PageOptions& options, Notes& notes, bool with_model = true);
+/// \param memory      of a page that is asked again; nullptr: nothing is remembered.
+Json page_data(Session& session, const PageOptions& options, Notes& notes, bool with_model = true,
+               PageMemory* memory = nullptr);
 
 /// The whole page. \throws Error  this renth was built without the page.
-std::string page_html(Session& session, const PageOptions& options, Notes& notes);
+std::string page_html(Session& session, const PageOptions& options, Notes& notes,
+                      PageMemory* memory = nullptr);
 
 }  // namespace renth

@@ -88,7 +88,7 @@ PageAnswer PageCalls::answer(const std::string& method, const std::string& call_
     if (method == "GET" && call_name.empty()) {
       Session session(folder_);
       Notes notes;
-      return {200, "text/html; charset=utf-8", page_html(session, options_, notes)};
+      return {200, "text/html; charset=utf-8", page_html(session, options_, notes, &memory_)};
     }
     return answered(200, call(method, call_name, body));
   } catch (const Error& e) {
@@ -102,7 +102,7 @@ Json PageCalls::call(const std::string& method, const std::string& name, const s
   if (method == "GET" && name == "study") {
     Session session(folder_);
     Notes notes;
-    Json out = page_data(session, options_, notes, false);
+    Json out = page_data(session, options_, notes, false, &memory_);
     session.keep();
     return out;
   }

@@ -56,6 +56,7 @@ class PageCalls {
 
   std::filesystem::path folder_;
   PageOptions options_;
+  PageMemory memory_;  // with calls_
   std::mutex mutex_, calls_;
   std::condition_variable changed_;
   std::deque<std::pair<std::uint64_t, std::string>> events_;
