@@ -123,6 +123,12 @@ TEST_CASE("events of a served page: what others change, a confirmation from its 
   CHECK(end["document"]["proposals"][0]["responses"]["y"]["computed"] == 5);
   CHECK_FALSE(calls.confirming());
   CHECK(body_of(calls.answer("GET", "study", ""))["runs"].size() == 21);
+  // One after another, each begun the moment that the last has ended.
+  for (int i = 0; i < 20; ++i) {
+    const std::string asked = "{\"point\": {\"a\": " + std::to_string(0.1 * (i + 1)) + "}}";
+    while (calls.answer("POST", "confirm", asked).status != 200) std::this_thread::yield();
+    CHECK(await(calls, after, "confirmed").is_object());
+  }
   // Two listeners and a reader at once, while settings are confirmed one after another.
   std::vector<std::thread> others;
   std::atomic<int> confirmed = 0, answered = 0;

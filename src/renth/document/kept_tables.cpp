@@ -42,12 +42,13 @@ std::vector<NamedTable> of_models(const Study& study, const Kept& d) {
   for (const Kept& m : part_of(d, "models")) {
     const std::string name = text_in(m, "response");
     const Kept &q = part_of(m, "quality"), &check = part_of(q, "check");
-    quality.push_back(
-        {text("", "response", title_of_response(study, name)), text("", "kind", text_in(m, "kind")),
-         text("", "runs", fmt::format("{}", number_in(m, "runs"))),
-         text("", "verdict", text_in(m, "verdict")), number("", "R²", number_in(q, "r2")),
-         number("", "Q²", number_in(q, "q2")), number("", "error of a run left out", number_in(q, "rmse_cv")),
-         number("", "R² of check runs", number_in(check, "r2"))});
+    quality.push_back({text("", "response", title_of_response(study, name)),
+                       text("", "kind", text_in(m, "kind")),
+                       text("", "runs", fmt::format("{}", number_in(m, "runs"))),
+                       text("", "verdict", text_in(m, "verdict")), number("", "R²", number_in(q, "r2")),
+                       number("", "Q²", number_in(q, "q2")),
+                       text("", "error of a run left out", pretty(number_in(q, "rmse_cv"), 3)),
+                       number("", "R² of check runs", number_in(check, "r2"))});
   }
   add(out, "quality of the surrogates", quality);
   const double level = level_in(d);

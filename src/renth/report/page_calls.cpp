@@ -215,11 +215,13 @@ void PageCalls::confirm(const Settings& at) {
     end = error_document(Error(e.what(), "", "please report it", ErrorKind::machine));
     end["event"] = "refused";
   }
+  // The last that this thread does with the lock: who waits for its end may hold it.
   {
     const std::lock_guard lock(mutex_);
     confirming_ = false;
+    add_event(end);
   }
-  push(std::move(end));
+  changed_.notify_all();
 }
 
 bool PageCalls::confirming() {
@@ -238,10 +240,14 @@ void PageCalls::push(Json event) {
   {
     const std::lock_guard lock(mutex_);
     if (event["event"] == "progress") progress_ = event;
-    events_.emplace_back(++last_, json_text(event));
-    if (events_.size() > most_events) events_.pop_front();
+    add_event(event);
   }
   changed_.notify_all();
+}
+
+void PageCalls::add_event(const Json& event) {
+  events_.emplace_back(++last_, json_text(event));
+  if (events_.size() > most_events) events_.pop_front();
 }
 
 std::optional<std::string> PageCalls::event(std::uint64_t& after) {

@@ -50,6 +50,7 @@ class PageCalls {
   Json start_confirming(const Json& asked);
   void confirm(const Settings& at);
   void push(Json event);
+  void add_event(const Json& event);  ///< mutex_ is held
   void watch();
   std::string footprint() const;
   void note_command(class Session& session, const std::vector<std::string>& words, int status);
