@@ -119,6 +119,7 @@ TEST_CASE("what people do with the page: map, wishes, fences, runs, quality, com
   CHECK(contains(done["dragged"], " of 40 runs"));
   CHECK_FALSE(contains(done["dragged"], "40 of 40"));
   CHECK(contains(done["quality"], "Q²"));
+  CHECK(done["first_now"] == done["last_before"]);
   CHECK(done["lines"] >= 3);     // two values of b at least, and what is acceptable
   CHECK(done["compared"] == 3);  // the names, now, and what was kept
   CHECK(done["unnamed"] == 0);   // everything says to a screen reader what it is

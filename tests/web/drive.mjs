@@ -138,6 +138,12 @@ const scenarios = {
   async jobs() {
     const names = await page.evaluate(() => [...document.querySelectorAll("[data-response]")].map((e) => e.dataset.response));
     out.first = names.length ? await answer(names[0]) : null;
+    // Another answer first.
+    if (await page.locator("button.first").count()) {
+      await page.locator("button.first").last().click();
+      out.first_now = await page.evaluate(() => document.querySelector("[data-response]").dataset.response);
+      out.last_before = names[names.length - 1];
+    }
     // A second parameter: lines in place of bands.
     await page.selectOption("#by", { index: 1 });
     out.lines = await page.locator(".legend .key").count();

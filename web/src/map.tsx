@@ -91,8 +91,11 @@ function draw(state: State, canvas: HTMLCanvasElement) {
   for (const c of drawn) {
     const ring = (c.coordinates as number[][][][])[0]?.[0];
     if (!ring || ring.length < 12) continue;
-    const [x, y] = at(...(ring[Math.floor(ring.length * 0.37)] as [number, number]));
-    if (x < f.left + 20 || x > f.right - 20 || y < f.top + 10 || y > f.bottom - 10) continue;
+    // Where the ring runs along the frame there is no line to be labelled.
+    const place = [0.37, 0.5, 0.25, 0.62, 0.12, 0.75, 0.88, 0.03].map((s) => at(...(ring[Math.floor(ring.length * s)] as [number, number])))
+      .find(([x, y]) => x > f.left + 20 && x < f.right - 20 && y > f.top + 10 && y < f.bottom - 10);
+    if (!place) continue;
+    const [x, y] = place;
     g.clearRect(x - 16, y - 7, 32, 14);
     g.fillText(short(c.value), x, y);
   }

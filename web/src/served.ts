@@ -160,9 +160,9 @@ export class Served {
     location.reload();
   }
   private remember() {
-    const { x, wishes, shown } = this.state, kept = this.state.kept.filter((k) => !this.state.isMark(k));
+    const { x, wishes, shown, order } = this.state, kept = this.state.kept.filter((k) => !this.state.isMark(k));
     try {
-      sessionStorage.setItem("renth", JSON.stringify({ of: location.pathname, x, kept, wishes: wishes.map((w) => ({ ...w, low: String(w.low), high: String(w.high) })), shown }));
+      sessionStorage.setItem("renth", JSON.stringify({ of: location.pathname, x, kept, wishes: wishes.map((w) => ({ ...w, low: String(w.low), high: String(w.high) })), shown, order }));
     } catch {
       // Only the link of the address is left then.
     }
@@ -174,6 +174,7 @@ export class Served {
       if (!was || was.of !== location.pathname || was.x.length !== s.x.length || was.wishes.length !== s.wishes.length) return;
       s.wishes = was.wishes.map((w: { low: string; high: string }) => ({ ...w, low: Number(w.low), high: Number(w.high) }));
       for (const k of was.kept) if (!s.kept.some((m) => m.name === k.name)) s.kept.push(k);
+      if (was.order.length === s.order.length) s.order = was.order;
       s.shown = was.shown.filter((k: number) => s.scalars.includes(k));
       if (!location.hash) s.go(was.x);
     } catch {

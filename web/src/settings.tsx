@@ -180,6 +180,7 @@ function Answer({ state, k }: { state: State; k: number }) {
           state.compute(true);
           state.changed();
         }} /> {r.label || r.response}</label>
+        {state.order[0] !== k && <button class="first" aria-label={`show ${r.label || r.response} first`} title="show it first" onClick={() => state.first(k)}>⇤</button>}
       </h3>
       {curve ? (
         <p class="value">up to {digits(mine[best].mean, mine[best].sd)} <small>{r.unit} at {axis!.points[best]} {axis!.unit}</small></p>
@@ -209,7 +210,7 @@ export function Answers({ state }: { state: State }) {
   const poor = state.data.trust.filter((t) => t.verdict === "unfit" || t.verdict === "weak");
   return (
     <section class="answers" aria-label="Answers" aria-live="polite">
-      <div class="cards">{[...state.scalars, ...state.curves].map((k) => <Answer key={k} state={state} k={k} />)}</div>
+      <div class="cards">{state.order.map((k) => <Answer key={k} state={state} k={k} />)}</div>
       <p class="standing">
         <span class={state.inside ? "in" : "out"}>{state.inside ? "inside what the runs cover" : "OUTSIDE what the runs cover: a guess"}</span>
         {broken.length > 0 && <span class="out">breaks {broken.join(", ")}</span>}

@@ -36,6 +36,8 @@ export class State {
   readonly scalars: number[];
   readonly curves: number[];
   shown: number[];
+  /** All that is predicted, in the order of the answers. */
+  order: number[];
   bands = true;
   /** A second parameter, for several of whose values slices are shown. */
   by: number | null = null;
@@ -66,6 +68,7 @@ export class State {
     const all = this.problem.responses.map((_, k) => k).filter((k) => core?.has(k));
     this.scalars = all.filter((k) => !this.problem.responses[k].along);
     this.curves = all.filter((k) => this.problem.responses[k].along);
+    this.order = [...this.scalars, ...this.curves];
     const wanted = this.scalars.filter((k) => this.problem.responses[k].goal || this.isLimited(k));
     this.shown = (wanted.length > 0 ? wanted : this.scalars).slice(0, 3);
     this.response = this.shown[0] ?? 0;
@@ -101,6 +104,13 @@ export class State {
     if (core) this.lookRound();
     this.compute(true);
     if (data.served) this.served = new Served(this);
+  }
+  /** An answer before all others. */
+  first(k: number) {
+    this.order = [k, ...this.order.filter((o) => o !== k)];
+    if (this.shown.includes(k)) this.shown = [k, ...this.shown.filter((s) => s !== k)];
+    this.compute(true);
+    this.changed();
   }
   /** What the study holds now, of the same surrogates. */
   renew(now: PageData) {
