@@ -1,8 +1,9 @@
 // The settings: each parameter's control carries above its track what would happen if it moved.
-import { useLayoutEffect, useRef, useState } from "preact/hooks";
+import { useLayoutEffect, useRef } from "preact/hooks";
 import { area, begin, digits, line, theme } from "./canvas";
 import { useState_, type State } from "./state";
 import { settable, spanOf, title } from "./study";
+import { Typed } from "./typed";
 
 const inset = 9; // half a thumb: so places above the track are those on it
 
@@ -66,12 +67,10 @@ function Strip({ state, j }: { state: State; j: number }) {
 function Control({ state, j }: { state: State; j: number }) {
   useState_(state);
   const p = state.problem.parameters[j], values = settable(p), x = state.x[j];
-  const [typed, setTyped] = useState<string | null>(null);
   const [low, high] = spanOf(p);
   const name = p.label || p.parameter;
   const index = values.length > 0 ? values.reduce((best, v, i) => (Math.abs(v - x) < Math.abs(values[best] - x) ? i : best), 0) : 0;
   const take = (text: string) => {
-    setTyped(null);
     const v = Number(text.replace(",", "."));
     if (!Number.isFinite(v)) {
       state.said = `${text} is no number`;
@@ -92,9 +91,7 @@ function Control({ state, j }: { state: State; j: number }) {
             ))}
           </span>
         ) : (
-          <input class="value" aria-label={`${name}, value`} value={typed ?? Number(x.toPrecision(6)).toString()}
-                 onInput={(e) => setTyped(e.currentTarget.value)} onBlur={(e) => typed !== null && take(e.currentTarget.value)}
-                 onKeyDown={(e) => e.key === "Enter" && take(e.currentTarget.value)} />
+          <Typed kind="value" label={`${name}, value`} value={Number(x.toPrecision(6)).toString()} take={take} />
         )}
       </div>
       <Strip state={state} j={j} />

@@ -1,5 +1,6 @@
 // Goals, weights and limits changed on the page; and where to jump to.
 import { useState_, type Kept, type State, type Wish } from "./state";
+import { Typed } from "./typed";
 import { pointOf, spanOf, type Point } from "./study";
 
 export function WishesTab({ state }: { state: State }) {
@@ -11,8 +12,8 @@ export function WishesTab({ state }: { state: State }) {
   };
   const number = (text: string, none: number) => (text.trim() === "" ? none : Number(text.replace(",", ".")));
   const field = (k: number, what: "target" | "weight" | "low" | "high", none: number) => (
-    <input class="value" aria-label={`${state.response_(k).response} ${what}`} value={Number.isFinite(state.wishes[k][what]) ? state.wishes[k][what] : ""}
-           onChange={(e) => { const v = number(e.currentTarget.value, none); if (!Number.isNaN(v)) set(k, { [what]: v }); }} />
+    <Typed kind="value" label={`${state.response_(k).response} ${what}`} value={Number.isFinite(state.wishes[k][what]) ? String(state.wishes[k][what]) : ""}
+           take={(text) => { const v = number(text, none); if (!Number.isNaN(v)) set(k, { [what]: v }); }} />
   );
   const jump = (name: string, point: Point, where: string) => (
     <button onClick={() => state.jump(point)} title={where}>{name}</button>
@@ -134,7 +135,7 @@ export function CompareTab({ state }: { state: State }) {
       {state.served?.confirmed && <ConfirmedTable state={state} />}
       <table class="compare">
         <thead><tr><th></th>{all.map((k, i) => (
-          <th>{i === 0 ? "now" : <input class="name" aria-label="name" value={k.name} onChange={(e) => state.rename(all[i] as Kept, e.currentTarget.value.trim())} />}
+          <th>{i === 0 ? "now" : <Typed kind="name" label="name" value={k.name} take={(name) => state.rename(all[i] as Kept, name.trim())} />}
             {i > 0 && <><button onClick={() => state.go(k.x.slice())}>go</button><button aria-label={`forget ${k.name}`} onClick={() => state.forget(k)}>×</button></>}</th>
         ))}</tr></thead>
         <tbody>
