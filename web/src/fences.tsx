@@ -3,7 +3,7 @@ import noUiSlider, { type API } from "nouislider";
 import { useEffect, useLayoutEffect, useRef, useState } from "preact/hooks";
 import { begin, frame, dot, theme } from "./canvas";
 import { useState_, type State } from "./state";
-import { settable, spanOf, title } from "./study";
+import { nearest, settable, spanOf, title } from "./study";
 
 const samples = 4000;
 
@@ -25,7 +25,7 @@ function sampled(state: State): Sample {
   for (let from = 0; from < samples; from += 500) {
     const part = x.subarray(from * core.d, (from + 500) * core.d), means = core.means(part), margins = l > 0 ? core.margins(part) : null;
     for (let i = 0; i < 500; ++i)
-      pass.push(state.acceptable(means, i) && (!margins || margins.subarray(i * l, (i + 1) * l).every((m) => m >= 0)));
+      pass.push(state.acceptable(means, i) && state.holds(margins, i));
   }
   return (sample = { x, pass, key });
 }
@@ -40,8 +40,7 @@ function Pair({ state, j }: { state: State; j: number }) {
       handleAttributes: [{ "aria-label": `${p.label || p.parameter}, low end` }, { "aria-label": `${p.label || p.parameter}, high end` }],
     });
     api.current.on("slide", (v) => {
-      const near = (x: number) => (values.length > 0 ? values.reduce((a, b) => (Math.abs(b - x) < Math.abs(a - x) ? b : a)) : x);
-      fences[j] = [near(Number(v[0])), near(Number(v[1]))];
+      fences[j] = [nearest(values, Number(v[0])), nearest(values, Number(v[1]))];
       state.changed();
     });
     return () => api.current?.destroy();

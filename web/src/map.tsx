@@ -4,22 +4,19 @@ import { scaleLinear } from "d3-scale";
 import { useLayoutEffect, useRef } from "preact/hooks";
 import { area, begin, dot, frame, line, short, theme } from "./canvas";
 import { useState_, type State } from "./state";
-import { numbersOf, settable, spanOf, title } from "./study";
+import { nearest, numbersOf, settable, spanOf, title } from "./study";
 
 /** Means on a grid over the two axes, whether all is acceptable there, and whether limits allow it. */
 export function grid(state: State, n: number) {
   const core = state.core!, [a, b] = state.axes, d = core.d, [xl, xh] = spanOf(state.problem.parameters[a]), [yl, yh] = spanOf(state.problem.parameters[b]);
   const points = new Float64Array(n * n * d);
-  const place = (j: number, v: number) => {
-    const values = state.problem.parameters[j].sort === "continuous" ? [] : settable(state.problem.parameters[j]);
-    return values.length > 0 ? values.reduce((p, q) => (Math.abs(q - v) < Math.abs(p - v) ? q : p)) : v;
-  };
+  const [as, bs] = [a, b].map((j) => (state.problem.parameters[j].sort === "continuous" ? [] : settable(state.problem.parameters[j])));
   for (let r = 0; r < n; ++r)
     for (let c = 0; c < n; ++c) {
       const i = (r * n + c) * d;
       points.set(state.x, i);
-      points[i + a] = place(a, xl + ((xh - xl) * c) / (n - 1));
-      points[i + b] = place(b, yl + ((yh - yl) * r) / (n - 1));
+      points[i + a] = nearest(as, xl + ((xh - xl) * c) / (n - 1));
+      points[i + b] = nearest(bs, yl + ((yh - yl) * r) / (n - 1));
     }
   const means = core.means(points), l = state.problem.limits.length, margins = l > 0 ? core.margins(points) : null;
   const o = core.first[state.response], outputs = core.outputs.length;
@@ -27,7 +24,7 @@ export function grid(state: State, n: number) {
   for (let i = 0; i < n * n; ++i) {
     values[i] = means[i * outputs + o];
     fine[i] = state.acceptable(means, i);
-    allowed[i] = !margins || margins.subarray(i * l, (i + 1) * l).every((m) => m >= 0);
+    allowed[i] = state.holds(margins, i);
   }
   return { n, values, fine, allowed };
 }
@@ -186,8 +183,8 @@ export function MapTab({ state }: { state: State }) {
     if (e.type === "pointermove" && !view.current.dragging) return;
     const [a, b] = state.axes, x = state.x.slice();
     const pick = (j: number, share: number) => {
-      const [low, high] = spanOf(state.problem.parameters[j]), v = low + Math.max(0, Math.min(1, share)) * (high - low), values = settable(state.problem.parameters[j]);
-      return values.length > 0 ? values.reduce((p, q) => (Math.abs(q - v) < Math.abs(p - v) ? q : p)) : v;
+      const [low, high] = spanOf(state.problem.parameters[j]), v = low + Math.max(0, Math.min(1, share)) * (high - low);
+      return nearest(settable(state.problem.parameters[j]), v);
     };
     x[a] = pick(a, (e.clientX - box.left - 58) / (box.width - 70));
     x[b] = pick(b, (box.height - 42 - (e.clientY - box.top)) / (box.height - 54));

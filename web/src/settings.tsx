@@ -2,7 +2,7 @@
 import { useLayoutEffect, useRef } from "preact/hooks";
 import { area, begin, digits, line, theme } from "./canvas";
 import { useState_, type State } from "./state";
-import { settable, spanOf, title } from "./study";
+import { nearest, settable, spanOf, title } from "./study";
 import { Typed } from "./typed";
 
 const inset = 9; // half a thumb: so places above the track are those on it
@@ -69,7 +69,7 @@ function Control({ state, j }: { state: State; j: number }) {
   const p = state.problem.parameters[j], values = settable(p), x = state.x[j];
   const [low, high] = spanOf(p);
   const name = p.label || p.parameter;
-  const index = values.length > 0 ? values.reduce((best, v, i) => (Math.abs(v - x) < Math.abs(values[best] - x) ? i : best), 0) : 0;
+  const index = values.length > 0 ? values.indexOf(nearest(values, x)) : 0;
   const take = (text: string) => {
     const v = Number(text.replace(",", "."));
     if (!Number.isFinite(v)) {
@@ -77,7 +77,7 @@ function Control({ state, j }: { state: State; j: number }) {
       return state.changed();
     }
     const inside = Math.min(high, Math.max(low, v));
-    state.move(j, values.length > 0 ? values.reduce((a, b) => (Math.abs(b - inside) < Math.abs(a - inside) ? b : a)) : inside);
+    state.move(j, nearest(values, inside));
     if (v !== inside && !state.said) state.said = `${name} goes from ${low} to ${high}`;
   };
   return (

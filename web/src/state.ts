@@ -154,11 +154,10 @@ export class State {
   private lookRound() {
     const core = this.core!, m = 1024, x = core.spread(m, true), y = core.means(x), n = core.outputs.length;
     const allowed = this.problem.limits.length > 0 ? core.margins(x) : null;
-    const l = this.problem.limits.length;
     for (let o = 0; o < n; ++o) {
       let low = Infinity, high = -Infinity;
       for (let i = 0; i < m; ++i) {
-        if (allowed && !allowed.subarray(i * l, i * l + l).every((v) => v >= 0)) continue;
+        if (!this.holds(allowed, i)) continue;
         const v = y[i * n + o];
         if (v < low) low = v;
         if (v > high) high = v;
@@ -168,6 +167,11 @@ export class State {
     }
   }
 
+  /** Do all limits hold at one point of those whose margins are given? null: there are no limits. */
+  holds(margins: Float64Array | null, i: number) {
+    const l = this.problem.limits.length;
+    return !margins || margins.subarray(i * l, (i + 1) * l).every((m) => m >= 0);
+  }
   /** The largest move towards a value along one parameter that no limit forbids. */
   move(j: number, value: number) {
     const to = this.x.slice();
@@ -255,7 +259,7 @@ export class State {
       for (let i = 0; i < total; ++i) there[i * d + this.by!] = v;
       const y = core.means(there), held = l > 0 ? core.margins(there) : null;
       for (let i = 0; held && i < total; ++i)
-        if (!held.subarray(i * l, (i + 1) * l).every((m) => m >= 0)) y.fill(NaN, i * n, (i + 1) * n);
+        if (!this.holds(held, i)) y.fill(NaN, i * n, (i + 1) * n);
       return y;
     });
     const band = whole && this.bands && this.by === null && this.shown.length > 0 ? core.band(points, this.shown) : null;
@@ -266,7 +270,7 @@ export class State {
       row = to;
       const slice: Slice = {
         values, points: points.subarray(from * d, to * d), means: means.subarray(from * n, to * n),
-        allowed: values.map((_, i) => !margins || margins.subarray((from + i) * l, (from + i + 1) * l).every((m) => m >= 0)),
+        allowed: values.map((_, i) => this.holds(margins, from + i)),
       };
       if (lines.length > 0 && j !== this.by) slice.lines = lines.map((y) => Float64Array.from(values, (_, i) => y[(from + i) * n + core.first[this.shown[0]]]));
       if (band) {

@@ -93,6 +93,9 @@ export function settable(p: Parameter): number[] {
   if (count > 5000) return [];
   return Array.from({ length: count + 1 }, (_, i) => Number((low + i * p.step!).toPrecision(12)));
 }
+/** The nearest of the values that can be set; of none the value itself. */
+export const nearest = (values: number[], v: number) =>
+  values.length > 0 ? values.reduce((a, b) => (Math.abs(b - v) < Math.abs(a - v) ? b : a)) : v;
 export const spanOf = (p: Parameter): [number, number] =>
   p.sort === "choice" ? [0, p.choices!.length - 1] : p.span!;
 

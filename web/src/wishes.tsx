@@ -67,7 +67,7 @@ function together(state: State, ends: ([number, number] | null)[]): [number, num
       }
     const y = core.means(x), margins = l > 0 ? core.margins(x) : null;
     for (let i = 0; i < m; ++i)
-      if (!state.acceptable(y, i) || (margins && !margins.subarray(i * l, (i + 1) * l).every((v) => v >= 0))) return false;
+      if (!state.acceptable(y, i) || !state.holds(margins, i)) return false;
     return true;
   };
   if (!fine(0)) return null;

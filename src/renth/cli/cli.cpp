@@ -127,8 +127,7 @@ void write_down(Session& session, const std::function<void()>& body) {
 }  // namespace
 
 void print_in_form(const Globals& globals, const Study& study, const Json& document) {
-  print_text(
-      tables_in(globals.form, tables_of(study, globals.verb, nlohmann::json::parse(json_text(document)))));
+  print_text(tables_in(globals.form, tables_of(study, globals.verb, document)));
   if (!globals.quiet && document.contains("notes"))
     for (const Json& note : document["notes"]) print_aside("note: " + note["text"].get<std::string>() + "\n");
 }

@@ -4,6 +4,7 @@
 #include <renth/base/error.hpp>
 #include <renth/cli/cli.hpp>
 #include <renth/report/report.hpp>
+#include <renth/workflow/named_settings.hpp>
 
 namespace renth::cli {
 namespace {
@@ -99,9 +100,7 @@ Candidates names_of(Named what, const std::string& folder) {
       for (const Batch& b : session.store.batches()) out.emplace_back(b.name, b.use + ", " + b.method);
     if (what == Named::proposal)
       for (const StoredProposal& p : session.store.proposals())
-        out.emplace_back(
-            p.scenario.empty() ? std::to_string(p.rank) : p.scenario + ":" + std::to_string(p.rank),
-            "proposal");
+        out.emplace_back(proposal_name(p), "proposal");
     if (what == Named::mark)
       for (const StoredMark& m : session.store.marks()) out.emplace_back(m.name, "mark");
     if (what == Named::scenario)

@@ -1,7 +1,6 @@
 // Manual pages from the same text as --help: a hidden verb, called when renth is installed.
 #include <algorithm>
 #include <filesystem>
-#include <renth/base/error.hpp>
 #include <renth/cli/cli.hpp>
 #include <renth/table/whole_file.hpp>
 #include <renth/version.hpp>
@@ -70,7 +69,6 @@ std::function<int()> declare_man_pages(CLI::App& app, Globals&) {
     for (const Verb& v : verbs()) {
       if (!*v.summary) continue;
       all += ".TP\n\\fB" + troff(v.name) + "\\fR\n" + troff(v.summary) + "\n";
-
       std::string upper = "RENTH-" + std::string(v.name);
       std::transform(upper.begin(), upper.end(), upper.begin(),
                      [](unsigned char c) { return char(std::toupper(c)); });

@@ -44,7 +44,7 @@ std::string unit_of_response(const Study& study, const std::string& name) {
 
 std::string title_of_parameter(const Study& study, const std::string& name) {
   for (const Parameter& p : study.space.parameters())
-    if (p.name == name) return p.label.empty() ? p.name : p.label;
+    if (p.name == name) return p.title();
   return name;
 }
 

@@ -41,7 +41,7 @@ std::vector<NamedTable> tables_of_tolerance(const Study& study, const Kept& d) {
                          std::isnan(number_in(r, key))
                              ? "–"
                              : fixed(number_in(r, key), deserved_decimals(number_in(r, key), sd))));
-    row.push_back(number("", "std. deviation", sd, 3).as(pretty(sd, 3)));
+    row.push_back(text("", "std. deviation", pretty(sd, 3)));
     row.push_back(text("", "in specification", share_text(number_in(r, "yield"))));
     const Bounds b = bounds_in(r, "yield_interval");
     row.push_back(text("", "interval", share_range(b.low, b.high)));

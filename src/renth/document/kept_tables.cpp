@@ -1,8 +1,6 @@
 #include <fmt/format.h>
 
-#include <algorithm>
 #include <cmath>
-#include <map>
 #include <renth/document/kept_figures.hpp>
 #include <renth/document/kept_production.hpp>
 #include <renth/document/kept_tables.hpp>
@@ -255,6 +253,10 @@ std::vector<NamedTable> tables_of(const Study& study, const std::string& verb,
   for (const auto& [name, make] : table())
     if (name == verb) return make(study, document);
   return {};
+}
+
+std::vector<NamedTable> tables_of(const Study& study, const std::string& verb, const Json& document) {
+  return tables_of(study, verb, nlohmann::json::parse(json_text(document)));
 }
 
 const std::vector<std::string>& verbs_with_tables() {

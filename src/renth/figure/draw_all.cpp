@@ -35,13 +35,15 @@ std::vector<DrawnFigure> draw_all(Session& session, const DrawingOptions& option
   parallel_for(std::int64_t(out.size()), [&](std::int64_t i) {
     DrawnFigure& figure = out[std::size_t(i)];
     if (!made[std::size_t(i)]) return;
+    std::string picture;
     try {
-      made[std::size_t(i)]->render(figure.file);
+      picture = made[std::size_t(i)]->drawn(figure.file);
     } catch (const Error& e) {
-      if (e.kind() == ErrorKind::machine && e.problem().starts_with("cannot write")) throw;
       figure.file.clear();
       figure.why = e.problem();
+      return;
     }
+    write_whole_file(figure.file, picture, {"cannot write the figure"});
   });
   return out;
 }

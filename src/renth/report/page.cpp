@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <renth/base/error.hpp>
 #include <renth/predict/model_file.hpp>
 #include <renth/predict/problem_json.hpp>
@@ -12,6 +13,7 @@
 #include <renth/workflow/extremes.hpp>
 #include <renth/workflow/fitted_study.hpp>
 #include <renth/workflow/kept_seek.hpp>
+#include <renth/workflow/named_settings.hpp>
 #include <renth/workflow/trusting.hpp>
 
 namespace renth {
@@ -121,9 +123,7 @@ Json proposals_of(Session& session) {
   Json out = Json::array();
   for (const StoredProposal& p : session.store.proposals())
     if (const auto point = fitting_point(session.study, p.settings))
-      out.push_back(
-          {{"name", p.scenario.empty() ? std::to_string(p.rank) : p.scenario + ":" + std::to_string(p.rank)},
-           {"point", *point}});
+      out.push_back({{"name", proposal_name(p)}, {"point", *point}});
   return out;
 }
 
@@ -155,29 +155,34 @@ Json near_best_of(Session& session) {
   return out;
 }
 
+/// What a verb found last, a document a variant, as long as nothing has changed since.
+std::map<std::string, nlohmann::json> up_to_date(Session& session, const std::string& verb) {
+  std::map<std::string, nlohmann::json> out;
+  const std::uint64_t now = session.data_state();
+  for (const KeptResult& kept : session.store.results(verb)) {
+    if (kept.state != now) continue;
+    nlohmann::json document = nlohmann::json::parse(kept.document, nullptr, false);
+    if (document.is_object()) out.emplace(kept.variant, std::move(document));
+  }
+  return out;
+}
+
 Json windows_of(Session& session) {
   Json out = Json::array();
   for (const auto& [name, document] : session.store.windows())
     out.push_back({{"name", name}, {"span", Json(document.at("span"))}});
-  for (const KeptResult& kept : session.store.results()) {
-    if (kept.verb != "window" || kept.state != session.data_state()) continue;
-    const nlohmann::json document = nlohmann::json::parse(kept.document, nullptr, false);
-    const nlohmann::json::json_pointer span("/window/span");
-    if (document.is_object() && document.contains(span) && document.at(span).is_object())
+  const nlohmann::json::json_pointer span("/window/span");
+  for (const auto& [variant, document] : up_to_date(session, "window"))
+    if (document.contains(span) && document.at(span).is_object())
       out.push_back({{"name", "found last"}, {"span", Json(document.at(span))}});
-  }
   return out;
 }
 
 /// The last ranking by shares, if nothing has changed since.
 Json rank_of(Session& session) {
   Json out = Json::array();
-  for (const KeptResult& kept : session.store.results()) {
-    if (kept.verb != "rank" || (kept.variant != "shares" && !kept.variant.empty()) ||
-        kept.state != session.data_state())
-      continue;
-    const nlohmann::json document = nlohmann::json::parse(kept.document, nullptr, false);
-    if (!document.is_object() || !document.contains("responses")) continue;
+  for (const auto& [variant, document] : up_to_date(session, "rank")) {
+    if ((variant != "shares" && !variant.empty()) || !document.contains("responses")) continue;
     for (const auto& r : document["responses"]) {
       Json parameters = Json::array();
       for (const auto& p : r.value("parameters", nlohmann::json::array()))

@@ -8,6 +8,7 @@
 #include <renth/document/wording.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/report/telling.hpp>
+#include <renth/workflow/logging.hpp>
 
 namespace renth {
 namespace {
@@ -40,9 +41,8 @@ std::vector<Found> found_of(Session& session) {
       for (const auto& word : r.options)
         if (word.is_string() && word != "--json" && word != "-q")
           one.words.push_back(word.get<std::string>());
-    // What was planned or run, and what a run came to beside what was predicted then, stays so.
-    const bool lasts = r.verb == "plan" || r.verb == "run" || r.verb == "import" || r.verb == "confirm";
-    one.out_of_date = !lasts && r.state != now;
+    // What a run came to beside what was predicted then stays so, too.
+    one.out_of_date = !result_lasts(r.verb) && r.verb != "confirm" && r.state != now;
     out.push_back(std::move(one));
   }
   return out;

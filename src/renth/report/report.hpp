@@ -19,10 +19,6 @@ struct Paragraph {
 struct Sentences {
   std::vector<std::string> items;
 };
-struct ReportTable {
-  std::string caption;
-  Cells cells;
-};
 struct Picture {
   std::string name;   ///< of a file beside a Markdown report, without its ending
   std::string image;  ///< SVG, or PNG where that would be large
@@ -33,7 +29,7 @@ struct Picture {
 struct Listing {
   std::string text;  ///< as it is: a study file, commands, an equation
 };
-using Block = std::variant<Heading, Paragraph, Sentences, ReportTable, Picture, Listing>;
+using Block = std::variant<Heading, Paragraph, Sentences, NamedTable, Picture, Listing>;
 
 struct Report {
   std::string title, author, version;

@@ -91,7 +91,7 @@ struct Writer {
     for (const std::string& item : s.items) out += "<li>" + words_of(item) + "</li>\n";
     out += "</ul>\n";
   }
-  void operator()(const ReportTable& t) {
+  void operator()(const NamedTable& t) {
     constexpr std::size_t most = 10;  // columns that a page of A4 carries
     for (const Cells& part : split_wide(t.cells, most)) write_table(out, t.caption, part);
   }

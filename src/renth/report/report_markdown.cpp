@@ -32,9 +32,7 @@ struct MarkdownWriter {
     for (const std::string& item : s.items) out += "- " + plain(item) + "\n";
     out += "\n";
   }
-  void operator()(const ReportTable& t) {
-    out += tables_in(TableForm::markdown, {{t.caption, t.cells}}) + "\n";
-  }
+  void operator()(const NamedTable& t) { out += tables_in(TableForm::markdown, {t}) + "\n"; }
   void operator()(const Picture& p) {
     out += fmt::format("![{}]({}/{}{})\n\n{}\n\n", plain(p.finding), folder, p.name, p.png ? ".png" : ".svg",
                        plain(p.caption));

@@ -99,7 +99,7 @@ SettingAsked shown_setting(Telling& t) {
   for (const StoredProposal& p : t.session.store.proposals()) {
     try {
       t.study().point(p.settings, "report");
-      out.proposal = p.scenario.empty() ? std::to_string(p.rank) : p.scenario + ":" + std::to_string(p.rank);
+      out.proposal = proposal_name(p);
       break;
     } catch (const Error&) {  // of another study file
     }

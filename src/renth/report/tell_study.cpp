@@ -207,8 +207,7 @@ void tell_appendix(Telling& t) {
       some.runs.resize(most);
       t.say(fmt::format("The first {} of {}; renth runs --export runs.csv writes all.", most, t.runs.size()));
     }
-    for (NamedTable& named :
-         tables_of(t.study(), "runs", nlohmann::json::parse(json_text(to_document(t.study(), some)))))
+    for (NamedTable& named : tables_of(t.study(), "runs", to_document(t.study(), some)))
       t.table(std::move(named.caption), std::move(named.cells));
   }
   t.part("The study file");

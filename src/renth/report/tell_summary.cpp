@@ -36,11 +36,11 @@ void warn_of_weak(Telling& t) {
     const Judgement& j = one.model.judgement;
     if (j.verdict < Verdict::weak) continue;
     t.warn(fmt::format(
-        "{} is {}: {}.{} {}", title_of_response(t.study(), one.model.response),
+        "{} is {}: {}.{} What follows from it below is marked by this.",
+        title_of_response(t.study(), one.model.response),
         j.verdict == Verdict::unfit ? "NOT to be predicted from these runs (unfit)" : "predicted weakly",
         j.reasons.empty() ? "its quality is low" : in_options(j.reasons.front()),
-        j.next.empty() ? "" : " Next: " + in_options(j.next.front()) + ".",
-        "What follows from it below is marked by this."));
+        j.next.empty() ? "" : " Next: " + in_options(j.next.front()) + "."));
   }
 }
 

@@ -46,7 +46,7 @@ struct Telling {
     if (!items.empty()) report.blocks.push_back(Sentences{std::move(items)});
   }
   void table(std::string caption, Cells cells) {
-    if (!cells.rows.empty()) report.blocks.push_back(ReportTable{std::move(caption), std::move(cells)});
+    if (!cells.rows.empty()) report.blocks.push_back(NamedTable{std::move(caption), std::move(cells)});
   }
   /// \param finding  what the picture says, for those who do not see it.
   void picture(DrawingOptions asked, std::string caption, std::string finding);

@@ -256,15 +256,15 @@ void Store::read_done(const std::function<void(const RunRow&)>& run, const std::
 }
 
 std::int64_t Store::revision() {
-  Statement& query = db_.cached("SELECT runs FROM revision");
-  query.step();
-  const std::int64_t out = query.integer(0);
-  query.reset();
-  return out;
+  return counted("SELECT runs FROM revision");
 }
 
 std::int64_t Store::revision_of_fitted() {
-  Statement& query = db_.cached("SELECT fitted FROM revision");
+  return counted("SELECT fitted FROM revision");
+}
+
+std::int64_t Store::counted(const char* query_text) {
+  Statement& query = db_.cached(query_text);
   query.step();
   const std::int64_t out = query.integer(0);
   query.reset();

@@ -243,7 +243,8 @@ class Store {
   void keep(const std::vector<WorkedOut>& all) noexcept;
 
   void keep(const KeptResult& result);
-  std::vector<KeptResult> results();
+  /// By verb, then variant. \param verb  of this alone; empty: of all.
+  std::vector<KeptResult> results(const std::string& verb = "");
   void log(const std::vector<std::string>& words, int status);
   std::vector<LoggedCommand> logged();
 
@@ -263,6 +264,7 @@ class Store {
   std::map<std::string, nlohmann::json> windows();
 
  private:
+  std::int64_t counted(const char* query);  ///< the one number that it gives
   void put_fit_name(const std::string& response, const std::string& name, std::int64_t surrogate);
   void drop_nameless_folds(const std::string& response);
   void seal_batch(const std::string& name);

@@ -61,11 +61,12 @@ void Store::keep(const KeptResult& r) {
       .run();
 }
 
-std::vector<KeptResult> Store::results() {
+std::vector<KeptResult> Store::results(const std::string& verb) {
   std::vector<KeptResult> out;
   Statement query =
       db_.prepare("SELECT verb, variant, options, seed, state, document, date, " RENTH_SOUND_RESULT
-                  " FROM result ORDER BY verb, variant");
+                  " FROM result WHERE ?1 = '' OR verb = ?1 ORDER BY verb, variant");
+  query.bind(verb);
   while (query.step())
     out.push_back({query.text(0), query.text(1), json::parse(query.view(2)),
                    static_cast<Seed>(query.integer(3)), static_cast<std::uint64_t>(query.integer(4)),

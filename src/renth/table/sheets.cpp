@@ -4,7 +4,6 @@
 #include <renth/base/names.hpp>
 #include <renth/table/module.hpp>
 #include <renth/table/sheets.hpp>
-#include <renth/table/whole_file.hpp>
 
 namespace renth {
 namespace {

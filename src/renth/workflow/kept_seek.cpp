@@ -12,10 +12,9 @@ struct Kept {
   bool up_to_date = false;
 };
 Kept last_seek(Session& session) {
-  for (const KeptResult& kept : session.store.results())
-    if (kept.verb == "seek")
-      return {nlohmann::json::parse(kept.document, nullptr, false), kept.state == session.data_state()};
-  return {};
+  const std::vector<KeptResult> kept = session.store.results("seek");
+  if (kept.empty()) return {};
+  return {nlohmann::json::parse(kept[0].document, nullptr, false), kept[0].state == session.data_state()};
 }
 
 std::map<std::string, double> numbers_of(const nlohmann::json& object) {

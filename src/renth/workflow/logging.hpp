@@ -20,6 +20,9 @@ struct LogResult {
   Notes notes;
 };
 
+/// Whether a change of runs, surrogates or the study is no question to what a verb found.
+bool result_lasts(const std::string& verb);
+
 LogResult log_of(Session& session);
 
 }  // namespace renth

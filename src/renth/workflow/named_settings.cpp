@@ -37,6 +37,11 @@ StoredProposal proposal_named(Session& session, const std::string& text) {
   refuse_unknown("scenario", scenario, place, known);
 }
 
+std::string proposal_name(const StoredProposal& p) {
+  const std::string rank = std::to_string(p.rank);
+  return p.scenario.empty() ? rank : p.scenario + ":" + rank;
+}
+
 StoredMark mark_named(Session& session, const std::string& name) {
   std::vector<std::string> known;
   for (StoredMark& m : session.store.marks()) {

@@ -11,6 +11,9 @@ namespace renth {
 /// scenario. \throws Error  nothing was sought; there is none such.
 StoredProposal proposal_named(Session& session, const std::string& text);
 
+/// The name that proposal_named() finds it by.
+std::string proposal_name(const StoredProposal& proposal);
+
 /// \throws Error  there is no such mark.
 StoredMark mark_named(Session& session, const std::string& name);
 
