@@ -141,6 +141,7 @@ const scenarios = {
     // Another answer first.
     if (await page.locator("button.first").count()) {
       await page.locator("button.first").last().click();
+      await until((n) => document.querySelector("[data-response]").dataset.response === n, names[names.length - 1], 10000).catch(() => null);
       out.first_now = await page.evaluate(() => document.querySelector("[data-response]").dataset.response);
       out.last_before = names[names.length - 1];
     }
