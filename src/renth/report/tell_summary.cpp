@@ -87,6 +87,11 @@ void add_ranking(const Telling& t, std::vector<std::string>& out) {
     const double share = number_in(parameters[0], "share"), low = number_in(parameters[0], "low"),
                  high = number_in(parameters[0], "high");
     if (std::isnan(share)) continue;
+    if (low <= 0) {  // of noise, or of what does not vary
+      out.push_back(fmt::format("Which parameter moves {} cannot be told from these runs.",
+                                title_of_response(t.study(), name)));
+      continue;
+    }
     std::string words = fmt::format("{} of the variance of {} comes from {}", share_text(share),
                                     title_of_response(t.study(), name), title(0));
     if (std::isfinite(low))
