@@ -11,7 +11,7 @@ std::function<int()> declare_equation(CLI::App& app, Globals& globals) {
   };
   auto o = std::make_shared<Options>();
   app.add_option("--response", o->response, "of which polynomial (default: the first response)");
-  app.add_option("--format", o->format, "text, csv, latex or c (default text)")
+  app.add_option("--format", o->format, "text, csv or latex (default text)")
       ->check(CLI::IsMember(equation_format_words.all()));
   app.add_flag("--coded", o->equation.coded, "in coded units, −1 … +1 (default: real units)");
   app.add_option("--digits", o->equation.digits, "significant digits (default 17, which lose nothing)")

@@ -2,6 +2,7 @@
 
 #include <renth/document/export.hpp>
 #include <renth/document/parts.hpp>
+#include <sstream>
 
 namespace renth {
 namespace {
@@ -24,13 +25,16 @@ Json to_document(const Study&, const ModelExport& r) {
 }
 
 std::string to_table(const Study& study, const ModelExport& r) {
+  std::string out = fmt::format("Wrote the surrogates of {} to {} ({:.3g} MB). {}\n\n",
+                                count_of(int(r.responses.size()), "response"), r.file, double(r.bytes) / 1e6, r.how) +
+                    table_of(response_rows(r)) + notes_of(r.notes);
+  if (r.next.empty()) return out;
   std::string at = describe(study.space, study.space.nominal());
   for (std::size_t i; (i = at.find(", ")) != at.npos;) at.erase(i + 1, 1);
-
-  return fmt::format("Wrote the surrogates of {} to {} ({:.3g} MB).\n\n",
-                     count_of(int(r.responses.size()), "response"), r.file, double(r.bytes) / 1e6) +
-         table_of(response_rows(r)) + notes_of(r.notes) +
-         next_step(as_typed({"renth", "predict", "--from-model", r.file, "--at", at}), "anywhere");
+  std::vector<std::string> words;
+  std::istringstream next(r.next);
+  for (std::string word; next >> word;) words.push_back(word == "FILE" ? r.file : word == "AT" ? at : word);
+  return out + next_step(as_typed(words));
 }
 
 }  // namespace renth

@@ -52,6 +52,7 @@ class Expression {
 
   const std::string& text() const { return text_; }
   bool is_condition() const { return condition_; }
+  const Program& program() const { return program_; }
   /// Which symbols it uses.
   bool uses(std::size_t symbol) const { return symbol < used_.size() && used_[symbol]; }
 

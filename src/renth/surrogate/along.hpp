@@ -19,11 +19,13 @@ class Along final : public Surrogate {
   const Surrogate& member(std::size_t i) const { return *members_[i]; }
   std::size_t size() const { return members_.size(); }
   const std::vector<std::shared_ptr<const Surrogate>>& members() const { return members_; }
+  /// Columns whose squares add up to the correlation of the errors (q × r); empty if that is unknown.
+  const Eigen::MatrixXd& directions() const { return directions_; }
 
  private:
   std::vector<std::shared_ptr<const Surrogate>> members_;
   Eigen::MatrixXd correlation_;
-  Eigen::MatrixXd directions_;  ///< q × r: their squares add up to the correlation
+  Eigen::MatrixXd directions_;
 };
 
 }  // namespace renth

@@ -5,19 +5,10 @@
 #include <renth/terms/terms.hpp>
 
 namespace renth {
-namespace {
 
 using Index = Eigen::Index;
 
-/// Columns 1 … degree of the orthonormal polynomials of one parameter, and their slopes by natural value.
-struct OneParameter {
-  Eigen::MatrixXd value, slope;
-};
-
-/// The recurrence of polynomials orthonormal on the parameter's values: x p_j = b_{j+1} p_{j+1} + a_j p_j +
-/// b_j p_{j−1} (W. Gautschi, Orthogonal Polynomials, 2004, section 2.2, Stieltjes' procedure for levels;
-/// Legendre's is known).
-void recurrence(const Parameter& p, int degree, Eigen::VectorXd& a, Eigen::VectorXd& b) {
+void chaos_recurrence(const Parameter& p, int degree, Eigen::VectorXd& a, Eigen::VectorXd& b) {
   a.setZero(degree + 1);
   b.setZero(degree + 1);
   if (p.kind != Parameter::Kind::levels) {
@@ -37,6 +28,13 @@ void recurrence(const Parameter& p, int degree, Eigen::VectorXd& a, Eigen::Vecto
   }
 }
 
+namespace {
+
+/// Columns 1 … degree of the orthonormal polynomials of one parameter, and their slopes by natural value.
+struct OneParameter {
+  Eigen::MatrixXd value, slope;
+};
+
 OneParameter one_parameter(const Space& space, Index j, int degree, Points points) {
   const Parameter& p = space[j];
   const Index m = points.rows();
@@ -48,7 +46,7 @@ OneParameter one_parameter(const Space& space, Index j, int degree, Points point
     return out;
   }
   Eigen::VectorXd a, b;
-  recurrence(p, degree, a, b);
+  chaos_recurrence(p, degree, a, b);
   const double scale = 2 / (p.high - p.low);
   const Eigen::ArrayXd x = (points.col(j).array() - p.low) * scale - 1;
   out.value.col(0).setOnes();

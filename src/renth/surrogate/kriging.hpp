@@ -29,15 +29,15 @@ class Kriging final : public Surrogate {
   Archive save() const override;
 
   const State& state() const { return state_; }
-
- private:
   /// What variances need and means do not.
   struct Factors {
     Eigen::MatrixXd factor;          ///< L, lower
     Eigen::MatrixXd whitened_trend;  ///< L⁻¹F
     Eigen::MatrixXd trend_factor;    ///< R of L⁻¹F
   };
-  const Factors& factors() const;
+  const Factors& factors() const;  // when first needed
+
+ private:
   /// L⁻¹k for each scaled point (n × m), and R⁻ᵀ(f − FᵀK⁻¹k) (p × m).
   void whitened(Points points, const Eigen::MatrixXd& scaled, Eigen::MatrixXd& v,
                 Eigen::MatrixXd& trend) const;

@@ -32,11 +32,12 @@ class KrigingEnsemble final : public Surrogate {
   Archive save() const override;
 
   const State& state() const { return state_; }
+  const Kriging& likeliest() const { return *likeliest_; }
+  using Members = std::vector<std::unique_ptr<const Kriging>>;
+  const Members& members() const;  // when a variance is first asked for: models of folds never are
 
  private:
-  using Members = std::vector<std::unique_ptr<const Kriging>>;
   std::unique_ptr<const Kriging> with_runs(Kriging::State state) const;
-  const Members& members() const;  // when a variance is first asked for: models of folds never are
 
   State state_;
   std::unique_ptr<const Kriging> likeliest_;

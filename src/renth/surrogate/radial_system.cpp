@@ -101,6 +101,22 @@ MatrixXd RadialSystem::covariance(const MatrixXd& between, MatrixXd k, const Mat
   return 0.5 * (out + out.transpose());
 }
 
+RadialSystem::VarianceMaps RadialSystem::variance_maps() const {
+  VarianceMaps out;
+  out.own = own_;
+  out.tail = MatrixXd::Identity(p_, p_);
+  triangle_.transpose().triangularView<Eigen::Lower>().solveInPlace(out.tail);
+  MatrixXd turned = MatrixXd::Identity(n_, n_);
+  qr_.turn(turned);
+  out.tops = turned.topRows(p_);
+  out.corner = top_.leftCols(p_);
+  out.white = turned.bottomRows(n_ - p_);
+  solve_lower(factor_, out.white);
+  out.white_tail = top_.rightCols(n_ - p_).transpose();
+  solve_lower(factor_, out.white_tail);
+  return out;
+}
+
 VectorXd RadialSystem::variances(MatrixXd k, const MatrixXd& tail) const {
   const MatrixXd v = split(k, tail), tops = k.topRows(p_);
   MatrixXd white = k.bottomRows(n_ - p_);

@@ -46,6 +46,13 @@ class RadialSystem {
   /// φ to the runs (n × m) and the tail there (p × m).
   Eigen::MatrixXd covariance(const Eigen::MatrixXd& between, Eigen::MatrixXd to_runs,
                              const Eigen::MatrixXd& tail) const;
+  /// Variances as plain sums for who evaluates them elsewhere. With k, φ to the runs, t, the tail, and
+  /// v = tail·t: own − 2·(tops·k)ᵀv + vᵀ·corner·v − |white·k − white_tail·v|².
+  struct VarianceMaps {
+    double own = 0;
+    Eigen::MatrixXd tail, tops, corner, white, white_tail;
+  };
+  VarianceMaps variance_maps() const;
   /// Its diagonal, never below what rounding may have taken.
   Eigen::VectorXd variances(Eigen::MatrixXd to_runs, const Eigen::MatrixXd& tail) const;
 

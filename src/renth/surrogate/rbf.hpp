@@ -34,12 +34,12 @@ class Rbf final : public Surrogate {
   Eigen::MatrixXd joint_covariance(Points points, Eigen::Index output) const override;
   Archive save() const override;
   const State& state() const { return state_; }
+  const RadialSystem& system() const;  // when first needed
 
  private:
   /// φ to the runs (n × m), and the tail (p × m).
   Eigen::MatrixXd to_runs(const Eigen::MatrixXd& features) const;
   Eigen::MatrixXd tail_at(Points points) const;
-  const RadialSystem& system() const;  // when first needed
   State state_;
   Lazily<std::unique_ptr<const RadialSystem>> system_;
 };

@@ -30,16 +30,21 @@ bool has_module(const std::string& module) {
   return !place_of(module).empty();
 }
 
-void* module_symbol(const std::string& module, const char* symbol, const std::string& instead) {
+std::string module_file(const std::string& module, const std::string& instead) {
   const std::filesystem::path file = place_of(module);
   if (file.empty())
     throw Error("this renth was built or installed without " + module, program_folder().string(),
                 instead + ", or build it with all of scripts/packages.txt", ErrorKind::machine);
+  return file.string();
+}
+
+void* module_symbol(const std::string& module, const char* symbol, const std::string& instead) {
+  const std::string file = module_file(module, instead);
   void* loaded = dlopen(file.c_str(), RTLD_NOW | RTLD_LOCAL);
   if (!loaded)
-    throw Error(dlerror(), file.string(), "install what it needs, or " + instead, ErrorKind::machine);
+    throw Error(dlerror(), file, "install what it needs, or " + instead, ErrorKind::machine);
   if (void* out = dlsym(loaded, symbol)) return out;
-  throw Error("it is of another renth", file.string(), "install renth anew, or " + instead,
+  throw Error("it is of another renth", file, "install renth anew, or " + instead,
               ErrorKind::machine);
 }
 

@@ -10,6 +10,9 @@ namespace renth {
 /// \throws Error (machine)  the module is not there, or cannot be loaded.
 void* module_symbol(const std::string& module, const char* symbol, const std::string& instead);
 
+/// The path of a module. \throws Error  as module_symbol().
+std::string module_file(const std::string& module, const std::string& instead);
+
 /// Would module_symbol() find the file?
 bool has_module(const std::string& module);
 
