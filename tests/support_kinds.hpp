@@ -1,9 +1,12 @@
 // A model with a response of every kind of surrogate, over parameters of every kind.
 #pragma once
+#include <doctest/doctest.h>
+
 #include <algorithm>
 #include <cmath>
 #include <iterator>
 #include <memory>
+#include <nlohmann/json.hpp>
 #include <renth/fit/along_axis.hpp>
 #include <renth/fit/along_components.hpp>
 #include <renth/fit/chaos_fit.hpp>
@@ -16,7 +19,7 @@
 #include <renth/fit/rbf_fit.hpp>
 #include <renth/fit/warped_fit.hpp>
 #include <renth/numeric/kernels.hpp>
-#include <renth/predict/model.hpp>
+#include <renth/predict/predictor.hpp>
 #include <renth/space/region.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/chaos.hpp>
@@ -179,6 +182,33 @@ inline Eigen::MatrixXd settings_of_every_kind(const Model& model, Eigen::Index m
     if (i % 10 == 2) out(i, 1) -= 0.4;
   }
   return out;
+}
+
+/// A number in JSON; NaN for what is none.
+inline double number_of(const nlohmann::json& v) {
+  return v.is_number() ? v.get<double>() : std::nan("");
+}
+
+/// Are these the predictions, to what rounding leaves?
+/// \param value  (response, whether the deviation is asked, point, axis point) → number.
+template <class Value>
+void check_same(const Model& model, const Predictions& expected, const Value& value) {
+  for (const ResponsePrediction& r : expected.responses) {
+    const Response& response = model.problem.responses[std::size_t(r.response)];
+    CAPTURE(response.name);
+    const auto largest = [](const Eigen::MatrixXd& m) { return m.array().isFinite().select(m.array().abs(), 0).maxCoeff(); };
+    double worst = 0, worst_variance = 0;
+    for (Eigen::Index i = 0; i < expected.size(); ++i)
+      for (Eigen::Index q = 0; q < r.mean.cols(); ++q) {
+        const double mean = value(response, false, i, q), sd = value(response, true, i, q);
+        REQUIRE(std::isfinite(mean) == std::isfinite(r.mean(i, q)));
+        REQUIRE(std::isfinite(sd) == std::isfinite(r.sd(i, q)));
+        if (std::isfinite(mean)) worst = std::max(worst, std::abs(mean - r.mean(i, q)));
+        if (std::isfinite(sd)) worst_variance = std::max(worst_variance, std::abs(sd * sd - r.sd(i, q) * r.sd(i, q)));
+      }
+    CHECK(worst <= mean_tolerance(model, r.response, largest(r.mean)));
+    CHECK(worst_variance <= 1e-8 * largest(r.sd) * largest(r.sd));
+  }
 }
 
 }  // namespace renth::test
