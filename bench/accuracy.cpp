@@ -108,9 +108,9 @@ void work(Job& job, double noise) {
     return out;
   };
   job.reference = both(*kriging_fit(plain)(space, data, job.seed));
-  job.kriging = both(*fit_response(space, data, "kriging", {}, job.seed).surrogate);
+  job.kriging = both(*fit_response(space, data, {.kind = "kriging", .seed = job.seed}).surrogate);
   const auto start = std::chrono::steady_clock::now();
-  const FittedResponse chosen = fit_response(space, data, "", {}, job.seed);
+  const FittedResponse chosen = fit_response(space, data, {.seed = job.seed});
   job.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   job.chosen = both(*chosen.surrogate);
   job.q2_gap = predictive_error(data, chosen.cv).q2 - (1 - std::pow(job.chosen.error, 2));

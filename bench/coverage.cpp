@@ -61,7 +61,7 @@ Held study(const Case& c, double noise, Seed seed, const std::string& kind) {
   for (Data* d : {&data, &fresh})
     for (double& y : d->outputs.reshaped())
       if (noise > 0) y += noise * sd * stream.normal();
-  const FittedResponse fitted = fit_response(c.space, data, kind, {}, seed);
+  const FittedResponse fitted = fit_response(c.space, data, {.kind = kind, .seed = seed});
   const Prediction p = fitted.surrogate->predict(fresh.inputs, {.variance = true});
   const Intervals at = fitted.surrogate->intervals(p, 0.95);
   const Eigen::ArrayXd y = fresh.outputs.col(0).array(), low = at.prediction_low.col(0).array(),

@@ -63,7 +63,7 @@ void runs(int most) {
     const double unit = factorisation(f.space(), data);
     const double one = seconds_of([&] { kriging_fit({.kernel = Kernel::matern52})(f.space(), data, 1); });
     FittedResponse chosen;
-    const double whole = seconds_of([&] { chosen = fit_response(f.space(), data, "", {}, 1); });
+    const double whole = seconds_of([&] { chosen = fit_response(f.space(), data); });
     std::printf("%6d %22.4f %16.2f %18.2f %14.0f %8.1e  %s\n", n, unit, one, whole, whole / unit,
                 error_of(*chosen.surrogate, fresh), std::string(chosen.surrogate->kind()).c_str());
     std::fflush(stdout);
@@ -82,7 +82,7 @@ void idle() {
   request.kernel = Kernel::matern52;
   request.trend = "constant";
   FittedResponse dropped;
-  const double with = seconds_of([&] { dropped = fit_response(f.space(), data, "kriging", request, 1); });
+  const double with = seconds_of([&] { dropped = fit_response(f.space(), data, {.kind = "kriging", .request = request}); });
   std::printf(
       "\n100 parameters, 5 matter, 300 runs: plain kriging %.2f s, error %.3f; idle ones dropped, with "
       "folds, "

@@ -142,7 +142,7 @@ void work(Job& job) {
   const Eigen::VectorXd y = fresh.outputs.col(0);
   const double sd = std::sqrt((y.array() - y.mean()).square().mean()), root = std::sqrt(double(y.size()));
   job.apart = (one_a_category(space, data, fresh.inputs, job.seed) - y).norm() / root / sd;
-  const FittedResponse fitted = fit_response(space, data, "", {}, job.seed);
+  const FittedResponse fitted = fit_response(space, data, {.seed = job.seed});
   const Prediction p = predict_in_blocks(*fitted.surrogate, fresh.inputs, {.variance = true});
   job.chosen = (p.mean.col(0) - y).norm() / root / sd;
   const Intervals at = fitted.surrogate->intervals(p, 0.95);

@@ -78,7 +78,7 @@ int main(int argc, char** argv) {
           for (const std::string& kind : kinds) {
             try {
               const auto start = std::chrono::steady_clock::now();
-              const FittedResponse fitted = fit_response(space, data, kind, {}, seed);
+              const FittedResponse fitted = fit_response(space, data, {.kind = kind, .seed = seed});
               seconds[kind] +=
                   std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
               const Eigen::ArrayXd mean =

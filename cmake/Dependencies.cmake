@@ -1,16 +1,21 @@
 # Every dependency of the project, each for one purpose. All are Debian 12 packages
-# (scripts/packages.txt). The installed package reads this file too.
-find_package(Eigen3 3.4 REQUIRED)          # arrays
+# (scripts/packages.txt). What who uses the library needs too is in Components.cmake.
+include(${CMAKE_CURRENT_LIST_DIR}/Components.cmake)
+foreach(component ${renth_components})
+  foreach(package ${renth_${component}_needs})
+    separate_arguments(package)
+    find_package(${package} REQUIRED)
+  endforeach()
+  if(RENTH_PREDICT_ONLY)
+    break()
+  endif()
+endforeach()
 find_package(Boost 1.74 REQUIRED)          # Boost.Math distributions, Boost.Random Sobol' numbers
 find_package(fmt REQUIRED)                 # text; its headers
 find_package(nlohmann_json REQUIRED)       # JSON
 if(RENTH_PREDICT_ONLY)
   return()  # predicting needs no more
 endif()
-find_package(TBB REQUIRED)                 # parallel loops
-find_package(tomlplusplus REQUIRED)        # study.toml
-find_package(ZLIB REQUIRED)                # what a page carries, made smaller
-find_package(SQLite3 REQUIRED)             # study.db
 find_package(CLI11 REQUIRED)               # command line
 find_package(PkgConfig REQUIRED)
 pkg_check_modules(NLOPT REQUIRED IMPORTED_TARGET GLOBAL nlopt)        # local optimisers

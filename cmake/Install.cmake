@@ -1,16 +1,40 @@
 include(CMakePackageConfigHelpers)
 install(TARGETS renth buoy-solver RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
-install(TARGETS renth_predict renth_core renth_study renth_flags renth_blas renth_nlopt renth_csv renth_md renth_pcre2 EXPORT renthTargets
-        ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR} LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR})
-install(DIRECTORY src/renth DESTINATION ${CMAKE_INSTALL_INCLUDEDIR} FILES_MATCHING PATTERN "*.hpp"
-        PATTERN "cli" EXCLUDE)
-install(EXPORT renthTargets NAMESPACE renth:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/renth)
+install(TARGETS renth_predict renth_flags EXPORT renthPredictTargets ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
+install(TARGETS renth_core renth_blas renth_nlopt EXPORT renthCoreTargets ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
+install(TARGETS renth_study renth_csv renth_md renth_pcre2 EXPORT renthStudyTargets
+        ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
+foreach(set Predict Core Study)
+  install(EXPORT renth${set}Targets NAMESPACE renth:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/renth)
+endforeach()
+
+# Headers: those of the list, and what they include.
+set_property(DIRECTORY APPEND PROPERTY CMAKE_CONFIGURE_DEPENDS cmake/public-headers.txt)
+set(left renth.hpp)
+set(installed)
+while(left)
+  list(POP_FRONT left header)
+  if(header IN_LIST installed)
+    continue()
+  endif()
+  list(APPEND installed ${header})
+  file(STRINGS src/renth/${header} lines REGEX "^#include <renth/")
+  foreach(line ${lines})
+    string(REGEX REPLACE "^#include <renth/([^>]+)>.*" "\\1" other "${line}")
+    list(APPEND left ${other})
+  endforeach()
+endwhile()
+foreach(header ${installed})
+  get_filename_component(folder ${header} DIRECTORY)
+  install(FILES src/renth/${header} DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/renth/${folder})
+endforeach()
 configure_package_config_file(cmake/renthConfig.cmake.in ${CMAKE_CURRENT_BINARY_DIR}/renthConfig.cmake
                               INSTALL_DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/renth)
 write_basic_package_version_file(${CMAKE_CURRENT_BINARY_DIR}/renthConfigVersion.cmake
                                  COMPATIBILITY SameMinorVersion)
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/renthConfig.cmake
               ${CMAKE_CURRENT_BINARY_DIR}/renthConfigVersion.cmake
+              cmake/Components.cmake
         DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/renth)
 # Manual pages from the text of --help, and what completes a command line in three shells.
 if(NOT RENTH_SANITIZE AND NOT RENTH_SANITIZE_THREAD)

@@ -1,21 +1,19 @@
-// Sample a function of two parameters, fit a surrogate, ask it, and see how far to believe it.
+// Sample a function of two parameters, fit a surrogate, see how far to believe it, and ask it.
 #include <cmath>
 #include <cstdio>
-#include <renth/plan/latin_hypercube.hpp>
-#include <renth/quality/quality.hpp>
-#include <renth/selection/choose.hpp>
-#include <renth/surrogate/data.hpp>
+#include <renth/renth.hpp>
 
 int main() {
+  const renth::ParallelLimit threads;  // as many as there are cores, and one in BLAS
   const renth::Space space({renth::continuous("radius", 3, 8), renth::continuous("draft", 1, 6)});
 
-  const renth::Plan plan = renth::latin_hypercube(space, {.runs = 30}, 1);
+  const renth::Plan plan = renth::latin_hypercube(space, {.runs = 30}, /*seed*/ 1);
   Eigen::MatrixXd outputs(plan.size(), 1);
-  for (Eigen::Index i = 0; i < plan.size(); ++i)  // the "solver"
+  for (Eigen::Index i = 0; i < plan.size(); ++i)  // your solver
     outputs(i, 0) = std::sin(plan.points(i, 0)) * plan.points(i, 1) + plan.points(i, 0);
-  const renth::Data data = renth::make_data(space, plan.points, outputs);
 
-  const renth::FittedResponse fit = renth::fit_response(space, data, "", {}, 1);
+  const renth::Data data = renth::make_data(space, plan.points, outputs);
+  const renth::FittedResponse fit = renth::fit_response(space, data);
   const renth::Quality quality = renth::measure_quality(space, *fit.surrogate, data, fit.cv, nullptr);
   const renth::Judgement judgement = renth::judge(quality, data.noisy, fit.surrogate->kind());
   std::printf("%s, Q2 = %.4f: %s\n", fit.why.c_str(), quality.q2, renth::name(judgement.verdict).data());

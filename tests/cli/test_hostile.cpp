@@ -77,19 +77,18 @@ TEST_CASE("what a terminal would obey is shown in tables and messages, and escap
   CHECK(tool("log --json").json()["commands"].size() >= 4);
 }
 
-TEST_CASE("a unit cannot leave the comment of the C equation") {
+TEST_CASE("a unit cannot leave the comment of exported C") {
   const Tool tool;
   formula(tool, "2 * a + b");
   replace(tool, "study.toml", "span = [0, 1]\n", "span = [0, 1]\nunit = \"*/ int evil; /*\\n*/\"\n");
   tool("plan random --runs 12");
   tool("run -q");
   tool("fit polynomial --model linear");
-  const Answer c = tool("equation --format c");
-  CHECK(c.status == 0);
-  const std::size_t end = c.out.find("*/");
-  CHECK(c.out.substr(end, 10) == "*/\ndouble ");
-  tool.write("e.c", c.out + "int main(void) { return y(0.5, 0.25) == 1.25 ? 0 : 1; }\n");
-  CHECK(tool.shell("gcc -Wall -Werror e.c -o e && ./e").status == 0);
+  CHECK(tool("export c -o y.c").status <= 1);
+  const std::string c = tool.read("y.c");
+  CHECK(c.substr(c.find("*/"), 7) == "*/\n\nint");
+  tool.write("e.c", c + "int main(void) { const double x[] = {0.5, 0.25}; return fabs(y_mean(x) - 1.25) < 1e-12 ? 0 : 1; }\n");
+  CHECK(tool.shell("gcc -std=c99 -Wall -Werror e.c -o e -lm && ./e").status == 0);
 }
 
 TEST_CASE("an emptied store is no new study: runs that are there are taken in again, as they were") {

@@ -87,6 +87,14 @@ TEST_CASE("an export that cannot be written leaves what was there") {
   make_fitted(tool);
   tool.write("keep.json", "precious");
   CHECK(tool("export model -o missing/folder/m.json").status == 4);
+  CHECK(tool("export onnx -o missing/folder/m.onnx").status == 4);
+  CHECK(tool("export sheet -o m").status == 2);
+  for (const char* form : {"c", "onnx", "fmu"}) {
+    const Answer other = tool(std::string("export ") + form + " -o m." + form + " --json");
+    CHECK(other.status <= 1);
+    CHECK(other.json()["bytes"] == std::filesystem::file_size(tool.folder / (std::string("m.") + form)));
+    CHECK(contains(tool("log").out, std::string("export ") + form + " -o m." + form));
+  }
   CHECK(tool("export tea -o keep.json").status == 2);
   CHECK(tool("export model --response nobody -o keep.json").status == 2);
   CHECK(tool.read("keep.json") == "precious");

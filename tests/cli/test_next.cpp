@@ -60,7 +60,7 @@ TEST_CASE("every next step works as it is printed, for a study elsewhere") {
   follow(renth + "plan --runs 30");
   CHECK(follow(renth + "run") == std::vector<std::string>{"renth -s 'my study' fit"});
   for (const char* verb : {"set-aside 3 --why odd", "restore 3", "fit", "trust", "seek", "refine --budget 4",
-                           "export model -o m.json"})
+                           "export model -o m.json", "export c -o m.c"})
     follow(renth + verb);
   const auto sweep = follow(renth +
                             "plan optimal --runs 8..11 --criterion I --model \"linear - b\" --seed 9 "

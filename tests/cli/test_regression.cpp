@@ -231,17 +231,18 @@ TEST_CASE(
   CHECK(has(tool("-s tank predict --json").json(), "force"));
 }
 
-TEST_CASE("an equation in C compiles and gives what predict gives, with choices and a transformed response") {
+TEST_CASE("exported C gives what predict gives, with choices and a transformed response") {
   const Tool tool;
   tool("init buoy --demo buoy");
   tool("-s buoy plan --runs 70");
   tool("-s buoy run -q");
   CHECK(tool("-s buoy fit polynomial --response mass --transform sqrt --json").status <= 1);
-  const std::string code = tool("-s buoy equation --response mass --format c").out;
-  tool.write("mass.c",
-             "#include <stdio.h>\n" + code +
-                 "int main(void) { printf(\"%.17g\", mass(4.5, 3.25, 150, 60, 3, 1)); return 0; }\n");
-  REQUIRE(tool.shell("cc -Wall -Werror -o mass mass.c -lm").status == 0);
+  const Answer exported = tool("-s buoy export c --response mass -o mass.c");
+  CHECK(exported.status <= 1);
+  CHECK(contains(exported.out, "next: cc -std=c99 -O2 -c mass.c"));
+  tool.write("use.c", "#include \"mass.c\"\n#include <stdio.h>\nint main(void) { const double x[] = {4.5, 3.25, 150, 60, 3, 1}; "
+                      "printf(\"%.17g\", mass_mean(x)); return 0; }\n");
+  REQUIRE(tool.shell("cc -std=c99 -O2 -c mass.c && cc -Wall -Werror -o mass use.c -lm").status == 0);
   const json p =
       tool("-s buoy predict --at radius=4.5,draft=3.25,damping=150,mooring=60,plates=3,hull=composite --json")
           .json();

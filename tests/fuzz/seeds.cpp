@@ -45,7 +45,7 @@ struct Small {
 std::vector<std::shared_ptr<const Surrogate>> all(const Small& s) {
   std::vector<std::shared_ptr<const Surrogate>> out;
   for (const char* kind : {"polynomial", "kriging", "rbf", "moving", "chaos", "blend"})
-    out.push_back(fit_response(s.space, s.one, kind, {}, 1).surrogate);
+    out.push_back(fit_response(s.space, s.one, {.kind = kind}).surrogate);
   const Data steep =
       test::data_of(s.runs, [](const Eigen::VectorXd& x) { return std::exp(4 * x[0] + x[1]); });
   out.push_back(kriging_fit({.draws = 2})(s.space, s.one, 1));

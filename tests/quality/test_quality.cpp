@@ -138,7 +138,7 @@ TEST_CASE("lack of fit is found where a line is laid through a parabola") {
   const Data data = data_of(
       points, [&](const Eigen::VectorXd& x) { return x[0] * x[0] + 0.05 * noise.normal(); }, true);
   const auto p_of = [&](const char* terms) {
-    const FittedResponse f = fit_response(space, data, "polynomial", {terms}, 1);
+    const FittedResponse f = fit_response(space, data, {.request = {.terms = terms}});
     return measure_quality(space, *f.surrogate, data, f.cv, nullptr).lack_of_fit_p;
   };
   CHECK(p_of("linear") < 1e-6);
@@ -150,7 +150,7 @@ TEST_CASE("calibrated intervals hold what they promise even when the model is wr
   const auto f = [](const Eigen::VectorXd& x) { return std::abs(x[0] - 0.5) + 0.3 * std::sin(25 * x[0]); };
   const Data data = data_of(sample_region(space, 100, Values::physical, 1, "runs"), f);
   const Data fresh = data_of(sample_region(space, 2000, Values::physical, 2, "fresh"), f);
-  const FittedResponse line = fit_response(space, data, "polynomial", {"linear"}, 1);
+  const FittedResponse line = fit_response(space, data, {.request = {.terms = "linear"}});
   const FoldModels::Bounds c = fold_models(line.cv, data.outputs).calibrated(fresh.inputs, 0, 0.9);
   const double inside = static_cast<double>((fresh.outputs.col(0).array() >= c.low.array() &&
                                              fresh.outputs.col(0).array() <= c.high.array())

@@ -73,7 +73,7 @@ struct Judged {
 };
 Judged judged(const Data& data, const char* kind, const std::string& terms = "") {
   const Space space = cube(int(data.inputs.cols()), -1, 1);
-  const FittedResponse fit = fit_response(space, data, kind, {terms}, 1);
+  const FittedResponse fit = fit_response(space, data, {.kind = kind, .request = {.terms = terms}});
   const Quality q = measure_quality(space, *fit.surrogate, data, fit.cv, nullptr);
   return {q, judge(q, data.noisy, fit.surrogate->kind(), {fit.tried.size(), {}})};
 }
@@ -232,8 +232,8 @@ TEST_CASE("a curve in blocks is judged as if it were of one") {
     if (level.blocks[i] == 1) shifted.outputs.row(i) += Eigen::RowVector4d(1, 3, -2, 10);
   for (const char* kind : {"polynomial", "kriging"}) {
     CAPTURE(kind);
-    const FittedResponse a = fit_response(space, level, kind, {}, 1),
-                         b = fit_response(space, shifted, kind, {}, 1);
+    const FittedResponse a = fit_response(space, level, {.kind = kind}),
+                         b = fit_response(space, shifted, {.kind = kind});
     const Quality p = measure_quality(space, *a.surrogate, level, a.cv, nullptr),
                   q = measure_quality(space, *b.surrogate, shifted, b.cv, nullptr);
     CHECK(q.q2 > 0.95);

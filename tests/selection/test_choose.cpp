@@ -46,7 +46,7 @@ TEST_CASE("where all is noise the choice among many does not pretend to predict"
     Stream noise(seed, "noise");
     const Data data = data_of(
         spread_out(space, 24, seed), [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
-    sum += stated_q2(data, fit_response(space, data, "", {}, seed)) / 6;
+    sum += stated_q2(data, fit_response(space, data, {.seed = seed})) / 6;
   }
   // The best candidate's own cross-validation would be above zero more often than not.
   CHECK(sum < 0.02);
@@ -64,7 +64,7 @@ TEST_CASE("every candidate is listed, on the same folds, and the winner predicts
     CHECK_FALSE(name.empty());
     ++called;
   };
-  const FittedResponse fitted = fit_response(space, data, "", {}, 1, {}, options);
+  const FittedResponse fitted = fit_response(space, data, {.choosing = options});
   CHECK(called == int(fitted.tried.size()));
   for (const char* kind : {"polynomial", "chaos", "kriging", "rbf", "moving", "blend"})
     CHECK(std::any_of(fitted.tried.begin(), fitted.tried.end(),
@@ -81,7 +81,7 @@ TEST_CASE("of candidates that are as good the simplest is taken, and says so" * 
   Stream noise(3, "noise");
   const auto plane = [&](const Eigen::VectorXd& x) { return 2 * x[0] - x[1] + 0.3 * noise.normal(); };
   const Data data = data_of(spread_out(space, 60, 3), plane, true);
-  const FittedResponse fitted = fit_response(space, data, "", {}, 1);
+  const FittedResponse fitted = fit_response(space, data);
   CHECK(fitted.surrogate->kind() == "polynomial");
   double best = -1;
   for (const Tried& t : fitted.tried) best = std::max(best, t.q2);
@@ -107,9 +107,9 @@ TEST_CASE("kriging is left for a less simple kind only if that is better by more
         latin_hypercube(space, {.runs = 18, .criterion = LatinHypercubeOptions::Criterion::none}, seed)
             .points,
         bumpy);
-    const FittedResponse chosen = fit_response(space, data, "", request, seed, {}, options);
+    const FittedResponse chosen = fit_response(space, data, {.request = request, .choosing = options, .seed = seed});
     const auto squares = [&](const char* kind) {
-      const FittedResponse alone = fit_response(space, data, kind, request, seed, {}, options);
+      const FittedResponse alone = fit_response(space, data, {.kind = kind, .request = request, .choosing = options, .seed = seed});
       return Eigen::ArrayXd((alone.cv.predicted - data.outputs).col(0).array().square());
     };
     const auto best = std::min_element(chosen.tried.begin(), chosen.tried.end(),
@@ -137,7 +137,7 @@ TEST_CASE("parameters that do nothing are found, left out where that does not hu
   CHECK(active_parameters(space, data, static_cast<const Kriging&>(*kriging).state()) ==
         std::vector<Eigen::Index>{1, 4});
   FitRequest request;
-  const FittedResponse fitted = fit_response(space, data, "kriging", request, 1);
+  const FittedResponse fitted = fit_response(space, data, {.kind = "kriging", .request = request});
   CHECK(fitted.idle == std::vector<Eigen::Index>{0, 2, 3, 5, 6});
   Eigen::MatrixXd at = Eigen::MatrixXd::Constant(2, 7, 0.4);
   at(1, 0) = at(1, 6) = 0.9;
@@ -145,7 +145,7 @@ TEST_CASE("parameters that do nothing are found, left out where that does not hu
   CHECK(fitted.surrogate->predict(at, {.gradient = true}).mean_gradient[0].col(5).norm() == 0);
   ChoosingOptions keep;
   keep.drop_parameters = false;
-  const FittedResponse all = fit_response(space, data, "kriging", request, 1, {}, keep);
+  const FittedResponse all = fit_response(space, data, {.kind = "kriging", .request = request, .choosing = keep});
   CHECK(all.idle.empty());
   CHECK(true_q2(space, fitted, f) > true_q2(space, all, f) - 0.01);
 }
@@ -157,7 +157,7 @@ TEST_CASE("the choice is the same bytes on one thread and two, and for a seed" *
                             [](const Eigen::VectorXd& x) { return x[0] * x[1] + std::sin(x[2]) + 3 * x[3]; });
   const auto run = [&](int threads) {
     const ParallelLimit limit(threads);
-    return fit_response(space, data, "", {}, 7);
+    return fit_response(space, data, {.seed = 7});
   };
   const FittedResponse one = run(1), two = run(2);
   CHECK(one.why == two.why);
@@ -186,7 +186,7 @@ TEST_CASE("what is chosen survives its archive bit for bit, whatever it is, curv
     }
     for (const char* kind : {"polynomial", "chaos", "kriging", "rbf", "moving", "blend"}) {
       CAPTURE(kind);
-      const FittedResponse fitted = fit_response(space, data, kind, {}, 1);
+      const FittedResponse fitted = fit_response(space, data, {.kind = kind});
       const auto again = load_surrogate(fitted.surrogate->save());
       const Prediction a = fitted.surrogate->predict(at, {.variance = true, .gradient = true}),
                        b = again->predict(at, {.variance = true, .gradient = true});
@@ -207,7 +207,7 @@ TEST_CASE("intervals are stretched until the runs, each left out, lie inside" * 
   const Data data = data_of(spread_out(space, 50, 8), steep);
   FitRequest request;
   request.kernel = Kernel::gaussian;
-  const FittedResponse fitted = fit_response(space, data, "kriging", request, 1);
+  const FittedResponse fitted = fit_response(space, data, {.kind = "kriging", .request = request});
   const auto* rescaled = dynamic_cast<const Rescaled*>(fitted.surrogate.get());
   REQUIRE(rescaled);
   CHECK(rescaled->factor() >= 0.6);
@@ -221,16 +221,16 @@ TEST_CASE("a budget of candidates is kept, unknown kinds are refused, and failur
       data_of(spread_out(space, 30, 9), [](const Eigen::VectorXd& x) { return std::sin(4 * x[0]) + x[1]; });
   ChoosingOptions three;
   three.most_candidates = 3;
-  CHECK(fit_response(space, data, "", {}, 1, {}, three).tried.size() == 3);
-  CHECK_THROWS_WITH_AS(fit_response(space, data, "spline", {}, 1), doctest::Contains("blend"), Error);
+  CHECK(fit_response(space, data, {.choosing = three}).tried.size() == 3);
+  CHECK_THROWS_WITH_AS(fit_response(space, data, {.kind = "spline"}), doctest::Contains("blend"), Error);
   const Data four = data.rows({0, 1, 2, 3});
-  const FittedResponse few = fit_response(space, four, "", {}, 1);
+  const FittedResponse few = fit_response(space, four);
   CHECK(std::any_of(few.tried.begin(), few.tried.end(), [](const Tried& t) { return !t.why.empty(); }));
   Data flat = data;
   flat.outputs.setConstant(3);
-  CHECK_THROWS_WITH_AS(fit_response(space, flat, "chaos", {}, 1), doctest::Contains("same in every run"),
+  CHECK_THROWS_WITH_AS(fit_response(space, flat, {.kind = "chaos"}), doctest::Contains("same in every run"),
                        Error);
-  CHECK_THROWS_WITH_AS(fit_response(space, data.rows({0}), "", {}, 1), doctest::Contains("two or more"),
+  CHECK_THROWS_WITH_AS(fit_response(space, data.rows({0})), doctest::Contains("two or more"),
                        Error);
 }
 
@@ -280,7 +280,7 @@ TEST_CASE("what is far behind after a fifth of the folds is left there, and chan
     return std::exp(x[0] * x[1]) + std::sin(4 * x[2]) + x[3];
   };
   const Data data = data_of(spread_out(space, 140, 3), smooth);
-  const FittedResponse fitted = fit_response(space, data, "", {}, 1, {}, {.repeats = 1});
+  const FittedResponse fitted = fit_response(space, data, {.choosing = {.repeats = 1}});
   int behind = 0;
   double best = INFINITY;
   for (const Tried& t : fitted.tried)
@@ -292,7 +292,7 @@ TEST_CASE("what is far behind after a fifth of the folds is left there, and chan
     CHECK(std::isfinite(t.q2));
     CHECK(t.rmse_cv > 2 * best);
     // What it would have come to, tried on all of them.
-    const Tried whole = fit_response(space, data, t.kind, {}, 1, {}, {.repeats = 1}).tried.front();
+    const Tried whole = fit_response(space, data, {.kind = t.kind, .choosing = {.repeats = 1}}).tried.front();
     CHECK(whole.why.empty());
     CHECK(whole.rmse_cv > 2 * best);
   }
@@ -303,7 +303,7 @@ TEST_CASE("what is far behind after a fifth of the folds is left there, and chan
   Stream noise(1, "noise");
   const Data scattered = data_of(
       spread_out(space, 140, 3), [&](const Eigen::VectorXd&) { return noise.normal(); }, true);
-  for (const Tried& t : fit_response(space, scattered, "", {}, 1, {}, {.repeats = 1}).tried)
+  for (const Tried& t : fit_response(space, scattered, {.choosing = {.repeats = 1}}).tried)
     CHECK(t.why.find("far behind") == std::string::npos);
 }
 
@@ -320,8 +320,8 @@ TEST_CASE("where weights cancel a richer trend is tried, and what is chosen keep
   const auto error = [&](const FittedResponse& f) {
     return (f.surrogate->predict(fresh.inputs).mean - fresh.outputs).norm();
   };
-  const FittedResponse chosen = fit_response(space, data, "kriging", {}, 1),
-                       constant = fit_response(space, data, "kriging", plain, 1);
+  const FittedResponse chosen = fit_response(space, data, {.kind = "kriging"}),
+                       constant = fit_response(space, data, {.kind = "kriging", .request = plain});
   CHECK(chosen.settings.find("cubic trend") != std::string::npos);
   CHECK(error(chosen) < 0.2 * error(constant));
   // On part of the runs the same is fitted again.
@@ -332,6 +332,40 @@ TEST_CASE("where weights cancel a richer trend is tried, and what is chosen keep
   CHECK(likeliest_process(*fitted)->trend.size() == 10);
   // With a kink nothing cancels, and nothing more is tried.
   const Data rough = data_of(data.inputs, [](const Eigen::VectorXd& x) { return std::abs(x[0] - 1) + x[1]; });
-  for (const Tried& t : fit_response(space, rough, "kriging", {}, 1).tried)
+  for (const Tried& t : fit_response(space, rough, {.kind = "kriging"}).tried)
     CHECK(t.settings.find("cubic") == std::string::npos);
+}
+
+TEST_CASE("settings say which kind they are for, and kinds that contradict them are refused") {
+  const auto asked = [](FitOptions options, bool weighted = false) { return kind_asked(options, weighted); };
+  CHECK(asked({}).empty());
+  CHECK(asked({.kind = "blend"}) == "blend");
+  CHECK(asked({.request = {.terms = "linear"}}) == "polynomial");
+  CHECK(asked({.request = {.transform = {0}}}) == "polynomial");
+  CHECK(asked({.choice = {.method = TermChoice::Method::backward}}) == "polynomial");
+  CHECK(asked({}, true) == "polynomial");
+  CHECK(asked({.request = {.kernel = Kernel::gaussian}}) == "kriging");
+  CHECK(asked({.request = {.basis = RadialBasis::cubic}}) == "rbf");
+  const auto refused = [&](const FitOptions& options, const char* because, bool weighted = false) {
+    CHECK_THROWS_WITH_AS(asked(options, weighted), doctest::Contains(because), Error);
+  };
+  refused({.kind = "kriging", .request = {.terms = "linear"}}, "for polynomials");
+  refused({.kind = "chaos", .choice = {.method = TermChoice::Method::forward}}, "for polynomials");
+  refused({.kind = "rbf"}, "for polynomials", true);
+  refused({.kind = "polynomial", .request = {.trend = "linear"}}, "for kriging");
+  refused({.kind = "moving", .request = {.basis = RadialBasis::cubic}}, "for kind rbf");
+  refused({.request = {.terms = "linear", .kernel = Kernel::gaussian}}, "for polynomials");
+  refused({.request = {.kernel = Kernel::gaussian, .basis = RadialBasis::cubic}}, "for kriging");
+  refused({.kind = "spline"}, "blend");
+  // The same through the door.
+  const Space space({continuous("x", 0, 1)});
+  const Data data = make_data(space, Eigen::VectorXd::LinSpaced(8, 0, 1), Eigen::VectorXd::LinSpaced(8, 1, 2));
+  CHECK_THROWS_WITH_AS(fit_response(space, data, {.kind = "kriging", .request = {.terms = "linear"}}),
+                       doctest::Contains("for polynomials"), Error);
+  const FittedResponse line = fit_response(space, data, {.request = {.terms = "linear"}});
+  REQUIRE(polynomial_of(*line.surrogate) != nullptr);
+  CHECK(polynomial_of(*line.surrogate)->natural().coefficients[1] == doctest::Approx(1));
+  const FittedResponse other = fit_response(space, data, {.kind = "kriging"});
+  CHECK(polynomial_of(*other.surrogate) == nullptr);
+  CHECK(&other.surrogate->underlying() != other.surrogate.get());  // its deviations were held against its folds
 }

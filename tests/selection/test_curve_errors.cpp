@@ -48,7 +48,7 @@ std::shared_ptr<Model> model_of(const Space& space, const Data& data, const std:
   for (std::size_t k = 0; k < 4; ++k)
     p.responses[k + 1].derive = std::make_shared<const Expression>(text[k], symbols, "test");
   model->parts.resize(5);
-  const FittedResponse fitted = fit_response(space, data, kind, {}, seed, {}, {.repeats = 1});
+  const FittedResponse fitted = fit_response(space, data, {.kind = kind, .choosing = {.repeats = 1}, .seed = seed});
   model->parts[0] = std::make_shared<const Model::Part>(
       Model::Part{fitted.surrogate, fold_models(fitted.cv, data.outputs)});
   model->coverage = Coverage(space, data.inputs);
@@ -97,7 +97,7 @@ TEST_CASE("the parts of a curve's errors add up to its variances, and survive th
   const Eigen::MatrixXd at = sample_region(space, 20, Values::physical, 1, "fresh");
   for (const char* kind : {"polynomial", "kriging", "blend"}) {
     CAPTURE(kind);
-    const auto surrogate = fit_response(space, data, kind, {}, 1, {}, {.repeats = 1}).surrogate;
+    const auto surrogate = fit_response(space, data, {.kind = kind, .choosing = {.repeats = 1}}).surrogate;
     const Prediction p = surrogate->predict(at, {.variance = true, .parts = true});
     REQUIRE(!p.parts.empty());
     Eigen::MatrixXd model = Eigen::MatrixXd::Zero(20, 9), noise = model;

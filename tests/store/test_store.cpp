@@ -28,7 +28,7 @@ struct Fitted {
   StoredSurrogate stored;
   Fitted() {
     const Data data = test::data_of(points, [](const Eigen::VectorXd& x) { return x[0] * x[0] + x[1]; });
-    const FittedResponse f = fit_response(test::cube(2), data, "kriging", {}, 1);
+    const FittedResponse f = fit_response(test::cube(2), data, {.kind = "kriging"});
     stored.response = "power";
     stored.kind = "kriging";
     stored.data_hash = 0xfedcba9876543210ULL;

@@ -131,7 +131,7 @@ TEST_CASE(
     "a scale that was chosen is taken for a learning curve, and one that is not asked for is no candidate") {
   const Space space = cube(3);
   const Data data = data_of(spread_out(space, 40, 3), product);
-  const FittedResponse chosen = fit_response(space, data, "kriging", {}, 1);
+  const FittedResponse chosen = fit_response(space, data, {.kind = "kriging"});
   const auto scaled = [](const Tried& t) {
     return t.settings.find("logarithmic scale") != std::string::npos;
   };
@@ -142,6 +142,6 @@ TEST_CASE(
   const Fit same = fit_as_chosen(space, data, chosen.tried, chosen.settings, {}, *chosen.surrogate);
   CHECK(dynamic_cast<const Warped*>(same(space, data.rows(some), 1).get()));
   const Data sum = data_of(data.inputs, [](const Eigen::VectorXd& x) { return std::sin(6 * x[0]) - x[1]; });
-  const FittedResponse plain = fit_response(space, sum, "kriging", {}, 1);
+  const FittedResponse plain = fit_response(space, sum, {.kind = "kriging"});
   CHECK(std::none_of(plain.tried.begin(), plain.tried.end(), scaled));
 }

@@ -37,7 +37,7 @@ ModelResult find_polynomial(Session& session, const DrawingOptions& options, Not
   for (const Response& r : chosen_responses(session.study, {}, false)) {
     Notes ignored;
     const auto stored = current_surrogate(session, r, ignored);
-    if (stored && dynamic_cast<const Polynomial*>(stored->surrogate.get()))
+    if (stored && polynomial_of(*stored->surrogate))
       return current_polynomial(session, r.name, options.level, notes);
   }
   throw Error("no response has a polynomial that matches the study", "draw " + options.figure,

@@ -101,7 +101,7 @@ Eigen::MatrixXd with_block_effects(const Surrogate& surrogate, const Space& spac
                                               mean.col(Index(k)));
     return mean;
   }
-  if (const auto* polynomial = dynamic_cast<const Polynomial*>(&surrogate)) {
+  if (const auto* polynomial = polynomial_of(surrogate)) {
     const Transform& transform = polynomial->state().transform;
     const Eigen::VectorXd effect = effects_of(regression_of(*polynomial, fitted_to), fitted_to, runs.blocks);
     for (Index i = 0; i < mean.rows(); ++i)

@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
 #include <renth/numeric/random.hpp>
@@ -40,12 +41,52 @@ Plan make_central_composite(const Space& space, const PlanRequest& r, Seed seed)
 
 const std::vector<std::string> sized = {"runs"};
 
+/// The options of a request that are not left as they are.
+std::vector<std::string> given(const PlanRequest& r) {
+  const PlanRequest plain;
+  std::vector<std::string> out;
+  const auto note = [&](bool is_given, const char* option) {
+    if (is_given) out.emplace_back(option);
+  };
+  note(r.runs != plain.runs || r.runs_to != plain.runs_to, "runs");
+  note(!r.criterion.empty(), "criterion");
+  note(!r.model.empty(), "model");
+  note(r.levels != plain.levels, "levels");
+  note(r.replicates != plain.replicates, "replicates");
+  note(!r.resolution.empty(), "resolution");
+  note(!r.generators.empty(), "generators");
+  note(!r.axial.empty(), "axial");
+  note(r.centre != plain.centre, "centre");
+  note(r.blocks != plain.blocks, "blocks");
+  note(!r.stage.empty(), "stage");
+  note(r.restarts != plain.restarts, "restarts");
+  note(!r.random_order, "order");
+  note(r.existing.size() > 0, "include");
+  note(r.candidates.size() > 0, "candidates");
+  note(r.at.size() > 0, "at");
+  return out;
+}
+
+/// The method, refusing options that it does not take.
+PlanMethod refusing(PlanMethod method) {
+  method.make = [name = method.name, takes = method.options, make = method.make](
+                    const Space& space, const PlanRequest& request, Seed seed) {
+    for (const std::string& option : given(request))
+      if (std::find(takes.begin(), takes.end(), option) == takes.end())
+        throw Error(fmt::format("{} takes no {}", name, option), "plan " + name,
+                    "leave it out; it takes " + listed(takes));
+    return make(space, request, seed);
+  };
+  return method;
+}
+
 }  // namespace
 
 const std::vector<PlanMethod>& plan_methods() {
   using R = const PlanRequest&;
   using S = const Space&;
-  static const std::vector<PlanMethod> methods = {
+  static const std::vector<PlanMethod> methods = [] {
+    std::vector<PlanMethod> all = {
       {"full-factorial",
        "every combination of levels",
        {"levels", "replicates", "order"},
@@ -130,7 +171,10 @@ const std::vector<PlanMethod>& plan_methods() {
        [](S s, R r, Seed seed) {
          return scatter_plan(s, r.at.size() > 0 ? r.at : s.nominal(), r.runs, seed);
        }},
-  };
+    };
+    for (PlanMethod& method : all) method = refusing(std::move(method));
+    return all;
+  }();
   return methods;
 }
 

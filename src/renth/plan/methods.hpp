@@ -32,6 +32,7 @@ struct PlanMethod {
   std::string name, summary;
   std::vector<std::string>
       options;  ///< names of the options of `plan` that it takes, besides batch, use, seed
+  /// \throws Error  an option that it does not take; as the method.
   std::function<Plan(const Space&, const PlanRequest&, Seed)> make;
 };
 

@@ -166,7 +166,7 @@ Quality measure_quality(const Space& space, const Surrogate& surrogate, const Da
   if (data.outputs.cols() == 1 && fitted.total > 0)
     q.reachable =
         1 - pure_error(data, data.outputs.col(0), Eigen::VectorXd::Ones(data.size())).ss / fitted.total;
-  if (const auto* polynomial = dynamic_cast<const Polynomial*>(&surrogate))
+  if (const auto* polynomial = polynomial_of(surrogate))
     polynomial_figures(*polynomial, data, fitted, level, q);
   q.level = level;
   if (check && check->size() > 0) q.check = on_check(surrogate, *check, level);

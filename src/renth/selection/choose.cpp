@@ -168,12 +168,13 @@ int suggested_repeats(const Data& data) {
   return data.size() <= 400 ? 3 : 2;
 }
 
-FittedResponse fit_response(const Space& space, const Data& data, std::string_view kind,
-                            const FitRequest& request, Seed seed, const TermChoice& choice,
-                            const ChoosingOptions& options) {
+FittedResponse fit_response(const Space& space, const Data& data, const FitOptions& options) {
   check_data(space, data);
-  if (!kind.empty() && kind != "blend") surrogate_kind(kind);
-  Contest contest(space, data, seed, options,
+  const std::string kind = kind_asked(options, data.weights.size() > 0);
+  const FitRequest& request = options.request;
+  const TermChoice& choice = options.choice;
+  const Seed seed = options.seed;
+  Contest contest(space, data, seed, options.choosing,
                   request.terms.empty() ? Terms{} : parse_terms(space, request.terms));
   FittedResponse out;
   std::vector<Candidate> first;
@@ -187,7 +188,7 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
   contest.enter(std::move(first));
   if ((all || kind == "kriging") && !choice.any())
     contest.enter(with_richer_trends(space, data, request, contest.entries()));
-  if (options.drop_parameters && (all || kind == "kriging" || kind == "rbf" || kind == "moving"))
+  if (options.choosing.drop_parameters && (all || kind == "kriging" || kind == "rbf" || kind == "moving"))
     contest.enter(without_idle(space, data, contest.entries()));
   if (data.outputs.cols() > 1) {
     const std::size_t top = contest.best(
@@ -236,7 +237,7 @@ FittedResponse fit_response(const Space& space, const Data& data, std::string_vi
 
 Fit fit_as_chosen(const Space& space, const Data& data, const std::vector<Tried>& tried,
                   const std::string& settings, const FitRequest& request, const Surrogate& whole) {
-  if (const auto* polynomial = dynamic_cast<const Polynomial*>(&whole))
+  if (const auto* polynomial = polynomial_of(whole))
     return polynomial_fit({polynomial->state().terms, Confounded::leave_out, polynomial->state().transform});
   FitRequest same = request;
   same.take_scale = true;  // on part of the runs it may not be clearly likelier

@@ -33,6 +33,22 @@ struct ChoosingOptions {
 /// Once where every run is a fold of its own or there are more than 1000; three times up to 400, else twice.
 int suggested_repeats(const Data& data);
 
+/// What may be asked of a fit. The defaults: all kinds, in all their ways, and the one that predicts best.
+struct FitOptions {
+  std::string kind = {};            ///< polynomial, kriging, chaos, rbf, moving or blend; empty: kind_asked()
+  FitRequest request = {};          ///< settings of the kinds
+  TermChoice choice = {};           ///< how the terms of a polynomial are chosen; every fold chooses again
+  ChoosingOptions choosing = {};    ///< how the choice among kinds is made
+  Seed seed = 1;                    ///< of folds and starts
+};
+
+/// The kind that options ask for: the one named, else that whose settings are given (terms, their choice, a
+/// transformation or weights: polynomial; kernel, trend, nugget, criterion or no prior: kriging; a basis: rbf), else
+/// none, which is the one that predicts best.
+/// \param weighted  do the runs have weights?
+/// \throws Error  an unknown kind; settings of two kinds, or of another than the one named.
+std::string kind_asked(const FitOptions& options, bool weighted = false);
+
 /// A surrogate with its cross-validation.
 struct FittedResponse {
   std::shared_ptr<const Surrogate> surrogate;
@@ -65,11 +81,12 @@ struct FittedResponse {
 /// Stated deviations of all kinds but polynomials are multiplied by deviation_factor(), so that intervals
 /// hold on the runs, each left out.
 ///
-/// \param choice  how the terms of a polynomial are chosen; every fold chooses again.
-/// \throws Error  the kind named (or, without a name, every kind) cannot be fitted.
-FittedResponse fit_response(const Space& space, const Data& data, std::string_view kind,
-                            const FitRequest& request, Seed seed, const TermChoice& choice = {},
-                            const ChoosingOptions& options = {});
+/// \throws Error  as kind_asked() and check_data(); the kind asked for (or, without one, every kind) cannot be
+///                fitted.
+FittedResponse fit_response(const Space& space, const Data& data, const FitOptions& options = {});
+
+/// What a surrogate of this kind and Q² was chosen among, for judge().
+Contenders contenders(const std::vector<Tried>& tried, std::string_view kind, double q2);
 
 /// A fit that does on any runs what was chosen: the kind and settings, or, of a blend and of what is fitted
 /// on fewer parameters, the best plain candidate that was tried.

@@ -77,7 +77,7 @@ class Sum {
         if (!add(*b->members()[k], scale * b->weights()[Index(k)], place)) return false;
       return true;
     }
-    if (const auto* p = dynamic_cast<const Polynomial*>(&s)) {
+    if (const auto* p = polynomial_of(s)) {
       if (!p->state().transform.none()) return false;
       add_terms(p->state().space, p->state().terms, p->state().beta, scale, place);
       return true;

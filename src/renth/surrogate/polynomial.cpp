@@ -63,6 +63,10 @@ std::vector<Coefficient> Polynomial::coefficients(double level) const {
   return out;
 }
 
+const Polynomial* polynomial_of(const Surrogate& surrogate) {
+  return dynamic_cast<const Polynomial*>(&surrogate.underlying());
+}
+
 Archive Polynomial::save() const {
   ArchiveWriter out;
   save_space(out, state_.space);

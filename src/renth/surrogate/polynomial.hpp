@@ -56,4 +56,7 @@ class Polynomial final : public Surrogate {
   NestedSum mean_;
 };
 
+/// The polynomial that a surrogate is, with its terms, coefficients and equation; null if it is none.
+const Polynomial* polynomial_of(const Surrogate& surrogate);
+
 }  // namespace renth

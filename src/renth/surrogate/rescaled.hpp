@@ -12,6 +12,7 @@ class Rescaled final : public Surrogate {
   static std::unique_ptr<const Surrogate> load(const Archive& archive);
 
   std::string_view kind() const override { return inner_->kind(); }
+  const Surrogate& underlying() const override { return inner_->underlying(); }
   void check(Points points) const override { inner_->check(points); }
   Prediction answer(Points points, Want want) const override;
   Intervals intervals(const Prediction& prediction, double level) const override {

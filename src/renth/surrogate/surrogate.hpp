@@ -50,6 +50,9 @@ class Surrogate {
   virtual ~Surrogate() = default;
   /// Name of the kind, as `fit` takes it.
   virtual std::string_view kind() const = 0;
+  /// The surrogate that makes the predictions, without what only restates how far they can be believed. Its
+  /// coefficients: polynomial_of().
+  virtual const Surrogate& underlying() const { return *this; }
   /// \param points  m × d, natural units. \throws Error  as check().
   Prediction predict(Points points, Want want = {}) const {
     check(points);

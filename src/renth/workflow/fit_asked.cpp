@@ -66,37 +66,21 @@ void read_metamodel_options(const FittingOptions& o, FitRequest& out) {
   }
 }
 
-/// The kind that the options ask for without naming it.
-std::string kind_asked(const FittingOptions& o, bool terms_chosen) {
-  const bool polynomial = !o.terms.empty() || terms_chosen || !o.transform.empty() || !o.weights.empty();
-  const bool kriging =
-      !o.kernel.empty() || !o.trend.empty() || !o.nugget.empty() || !o.criterion.empty() || !o.prior;
-  const std::string asked = polynomial ? "polynomial" : kriging ? "kriging" : !o.basis.empty() ? "rbf" : "";
-  const std::string other = polynomial && kriging                         ? "kriging"
-                            : (polynomial || kriging) && !o.basis.empty() ? "rbf"
-                                                                          : o.kind;
-  if (!asked.empty() && !other.empty() && other != asked) {
-    if (asked == "polynomial")
-      throw Error("terms, weights and transformations are for polynomials", "fit " + other,
-                  "renth fit polynomial with them, or leave them out");
-    throw Error(
-        asked == "kriging" ? "kernels, trends and nuggets are for kriging" : "a radial basis is for kind rbf",
-        "fit " + other, "renth fit " + asked + " with them, or leave them out");
-  }
-  return asked.empty() ? o.kind : asked;
-}
-
 }  // namespace
 
-FitAsked fit_asked(const Space& space, const FittingOptions& options) {
-  if (!options.kind.empty() && options.kind != "blend") surrogate_kind(options.kind);
+FitOptions fit_asked(const Space& space, const FittingOptions& options) {
   if (!options.terms.empty()) parse_terms(space, options.terms);
   if (!options.trend.empty()) trend_terms(space, options.trend);
-  FitAsked out;
+  FitOptions out;
+  out.kind = options.kind;
   out.choice = choice_of(space, options);
-  out.kind = kind_asked(options, out.choice.any());
   out.request.terms = options.terms;
   read_metamodel_options(options, out.request);
+  // What is typed asks for its kind even where it is the default, or only the runs will say what it comes to.
+  FitOptions typed = out;
+  if (!options.transform.empty()) typed.request.transform = {0};
+  if (!options.nugget.empty() || !options.criterion.empty()) typed.request.prior = false;
+  out.kind = kind_asked(typed, !options.weights.empty());
   return out;
 }
 

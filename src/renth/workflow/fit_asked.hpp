@@ -5,7 +5,7 @@
 #include <optional>
 #include <renth/fit/methods.hpp>
 #include <renth/numeric/random.hpp>
-#include <renth/selection/choose_terms.hpp>
+#include <renth/selection/choose.hpp>
 #include <renth/store/store.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/transform.hpp>
@@ -45,13 +45,8 @@ struct FittingOptions {
 };
 
 /// The options in the core's terms, checked against one another; the transform comes with the data.
-struct FitAsked {
-  std::string kind;  ///< empty: the one that predicts best
-  FitRequest request;
-  TermChoice choice;
-};
-/// \throws Error  an unknown name; options of two kinds; terms to keep without a choice.
-FitAsked fit_asked(const Space& space, const FittingOptions& options);
+/// \throws Error  an unknown name; as kind_asked(); terms to keep without a choice.
+FitOptions fit_asked(const Space& space, const FittingOptions& options);
 
 /// The power that is asked for; Box and Cox's where they are to choose.
 Transform transform_asked(const Space& space, const Data& data, const FittingOptions& options);

@@ -155,13 +155,15 @@ class Fitting {
       throw Error("there are no done runs", response.name, "renth plan and renth run, or renth import");
     check_makers(response, data);
     const Space& space = session_.study.space;
-    FitRequest request = asked_.request;
-    request.transform = transform_asked(space, data.data, options_);
+    FitOptions asked = asked_;
+    asked.request.transform = transform_asked(space, data.data, options_);
+    asked.choosing = choosing(response);
+    asked.seed = seed_;
     json made = options_to_keep(options_, seed_);
-    made["transform"] = request.transform.lambda;
+    made["transform"] = asked.request.transform.lambda;
     const StoredSurrogate stored = to_store(
         session_, response, data,
-        fit_response(space, data.data, asked_.kind, request, seed_, asked_.choice, choosing(response)),
+        fit_response(space, data.data, asked),
         std::move(made));
     // What cannot be reported on does not become the current one.
     add_result(response, stored, data);
@@ -218,7 +220,7 @@ class Fitting {
 
   Session& session_;
   const FittingOptions& options_;
-  FitAsked asked_;
+  FitOptions asked_;
   Seed seed_;
   Makers makers_;
   std::uint64_t state_ = 0;  // in which the runs that are fitted were read

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <renth/base/error.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/workflow/judging.hpp>
@@ -22,17 +21,6 @@ Judgement judgement_from(const std::string& text) {
   return {Verdict(kept["verdict"].get<int>()), kept["reasons"], kept["next"]};
 }
 
-Contenders contenders(const ModelResult& m) {
-  std::map<std::string, double> best;  // of the settings of each other kind
-  for (const Tried& t : m.tried)
-    if (t.kind != m.kind && std::isfinite(t.q2))
-      best[t.kind] = std::max(best.emplace(t.kind, t.q2).first->second, t.q2);
-  Contenders out{m.tried.size(), {}};
-  for (const auto& [kind, q2] : best)
-    if (q2 <= m.quality.q2) out.worse.push_back(kind);
-  return out;
-}
-
 }  // namespace
 
 ModelResult judge_surrogate(Session& session, const Response& response, const StoredSurrogate& stored,
@@ -50,7 +38,7 @@ ModelResult judge_surrogate(Session& session, const Response& response, const St
   const RunData check = collect_data(session, response, {"check"});
   m.quality =
       measure_quality(session.study.space, *stored.surrogate, data.data, stored.cv, &check.data, level);
-  m.judgement = judge(m.quality, session.study.noisy, stored.kind, contenders(m));
+  m.judgement = judge(m.quality, session.study.noisy, stored.kind, contenders(m.tried, m.kind, m.quality.q2));
   m.ids = data.ids;
   m.settings = data.data.inputs;
   m.polynomial = std::dynamic_pointer_cast<const Polynomial>(stored.surrogate);
@@ -73,7 +61,7 @@ namespace {
 /// The current surrogate of a response, which must be a polynomial.
 std::shared_ptr<const StoredSurrogate> need_polynomial(Session& session, const Response& r, Notes& notes) {
   auto stored = need_surrogate(session, r, notes);
-  if (!dynamic_cast<const Polynomial*>(stored->surrogate.get()))
+  if (!polynomial_of(*stored->surrogate))
     throw Error(r.axis >= 0
                     ? r.name + " is a curve, with a model an axis point"
                     : fmt::format("the surrogate of {} is {}, not a polynomial", r.name, stored->kind),

@@ -1,6 +1,11 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
 #include <cstdlib>
+#include <limits>
+#include <optional>
+#include <renth/base/names.hpp>
 #include <renth/running/run_book.hpp>
 #include <renth/running/run_cluster.hpp>
 #include <renth/running/run_lock.hpp>
@@ -126,6 +131,80 @@ RunSummary run_batches(Session& session, const RunningOptions& asked) {
     if (book.wanted(head.id, head.batch) &&
         (head.status == RunStatus::planned || head.status == RunStatus::running))
       ++book.summary.left;
+  return book.summary;
+}
+
+namespace {
+
+/// What a function answered, as outputs of the study. \throws Error  it is not what the study's responses are.
+Outputs outputs_of(const Study& study, const std::map<std::string, std::vector<double>>& answers) {
+  Outputs out;
+  for (const auto& [name, values] : answers) {
+    const int k = study.response(name);
+    if (k < 0 || study.responses[std::size_t(k)].derive)
+      throw Error(k < 0 ? "it answered " + name + ", which is no response" : name + " is derived", name,
+                  "answer " + listed(study.response_names()));
+    const Response& r = study.responses[std::size_t(k)];
+    if (Eigen::Index(values.size()) != study.outputs(r))
+      throw Error(fmt::format("it answered {} values of {}, which has {}", values.size(), name, study.outputs(r)), name,
+                  "answer one value, or of a curve one an axis point");
+    if (std::none_of(values.begin(), values.end(), [](double v) { return std::isfinite(v); })) continue;
+    Output& output = out[name];
+    output.values = values;
+    for (double& v : output.values)
+      if (!std::isfinite(v)) v = std::numeric_limits<double>::quiet_NaN();
+    if (const Axis* axis = study.axis_of(r)) output.axis = axis->points;
+  }
+  if (out.empty()) throw Error("it answered no response", "", "answer " + listed(study.response_names()));
+  return out;
+}
+
+}  // namespace
+
+RunSummary run_function(Session& session, const std::string& name, const SolverFunction& solve,
+                        const RunningOptions& asked) {
+  if (session.study.solver.kind != SolverSpec::Kind::manual)
+    throw Error("this study has a solver of its own", "study.toml [solver]",
+                "write kind = \"manual\", or run it without a function");
+  if (name.empty())
+    throw Error("the function has no name", "name", "give it one: another name says that it gives other values");
+  if (!asked.batch.empty()) session.store.need_batch(asked.batch, "batch");
+  const RunLock lock(session.study.folder);
+  session.study.solver.function = name;
+  RunningOptions options = asked;
+  RunBook book(session, options);
+  if (options.renew)
+    for (const std::int64_t run : renew(session, book))
+      if (!options.only.empty()) options.only.push_back(run);
+  const auto began = Clock::now();
+  session.store.transaction([&] {
+    for (const Call call : book.reopen()) book.put_back(call);
+    book.choose();
+  });
+  while (book.any_waiting() && options.stop() == 0) {
+    std::optional<Run> run;
+    session.store.transaction([&] { run = book.next_run(); });  // equal settings take what is there
+    if (!run) continue;
+    const auto call_began = Clock::now();
+    Outputs outputs;
+    std::optional<Error> trouble;
+    try {
+      outputs = outputs_of(session.study, solve(run->settings));
+    } catch (const Error& e) {
+      trouble = e;
+    }
+    session.store.transaction([&] {
+      if (trouble)
+        book.failed(*run, trouble->what());
+      else
+        book.done(*run, outputs, seconds_since(call_began));
+    });
+    book.progress.seconds = seconds_since(began);
+    options.progress(book.progress);
+  }
+  book.summary.stopped = book.any_waiting();
+  for (const RunHead& head : session.store.heads())
+    if (book.wanted(head.id, head.batch) && head.status == RunStatus::planned) ++book.summary.left;
   return book.summary;
 }
 

@@ -37,7 +37,7 @@ double q2_of(Session& session, const StoredSurrogate& stored, const Data& data,
   Data part = data;
   part.inputs = Eigen::MatrixXd(data.inputs(Eigen::all, kept));
   const Seed seed = nlohmann::json::parse(stored.options).value("seed", study.seed);
-  const auto* polynomial = dynamic_cast<const Polynomial*>(stored.surrogate.get());
+  const auto* polynomial = polynomial_of(*stored.surrogate);
   const Fit fit = polynomial ? polynomial_fit({terms_left(polynomial->state().terms, kept),
                                                Confounded::leave_out, polynomial->state().transform})
                              : fit_as_stored(space, part, stored);

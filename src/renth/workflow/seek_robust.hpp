@@ -2,7 +2,7 @@
 #pragma once
 #include <memory>
 #include <renth/search/centring.hpp>
-#include <renth/workflow/seek_problem.hpp>
+#include <renth/search/sought.hpp>
 #include <renth/workflow/tolerancing.hpp>
 #include <string>
 

@@ -11,7 +11,7 @@
 #include <renth/search/scoring.hpp>
 #include <renth/workflow/failing.hpp>
 #include <renth/workflow/predicting.hpp>
-#include <renth/workflow/seek_problem.hpp>
+#include <renth/search/sought.hpp>
 #include <renth/workflow/seek_robust.hpp>
 #include <renth/workflow/seeking.hpp>
 
@@ -184,7 +184,7 @@ class Seeking {
     options_.proposals = request.proposals;
     options_.search.hold = held(study, want.hold);
     if (request.robust) robust_.emplace(session, fitted, seed_, out_.notes);
-    sought_ = sought_problem(study, want, fitted, request.probability, out_.notes,
+    sought_ = sought_problem(study, want, fitted.predictor(), request.probability, out_.notes,
                              !(robust_ && robust_->has_yield()));
     if (robust_) robust_->change(problem(), sought_->columns, options_.search, out_.notes);
     if (risk.chance && !request.allow_failing) risk.add_to(problem(), sought_->columns);

@@ -7,6 +7,7 @@
 #include <renth/search/conflicts.hpp>
 #include <renth/search/front.hpp>
 #include <renth/search/near_best.hpp>
+#include <renth/search/sought.hpp>
 #include <renth/workflow/fitted_study.hpp>
 
 namespace renth {
@@ -54,12 +55,8 @@ struct SeekAnswer {
 };
 
 /// What `seek` is asked besides the study file.
-struct SeekRequest {
+struct SeekRequest : SeekWishes {
   std::vector<std::string> scenarios;  ///< empty: the goals of the file
-  std::vector<std::string> maximise, minimise;
-  std::vector<std::pair<std::string, double>> target, weight;
-  std::vector<std::string> keep;  ///< conditions on responses and parameters
-  Settings hold;
   bool robust = false;         ///< the scatter of the settings is part of what is sought
   bool allow_failing = false;  ///< propose also where the solver is likely to fail
   double probability = 0;      ///< with which limits on responses must hold; 0: by the means

@@ -6,7 +6,7 @@
 #include <renth/base/names.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/workflow/failing.hpp>
-#include <renth/workflow/seek_problem.hpp>
+#include <renth/workflow/seeking.hpp>
 #include <renth/workflow/tolerancing.hpp>
 
 namespace renth {

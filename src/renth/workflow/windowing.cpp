@@ -4,7 +4,7 @@
 #include <cmath>
 #include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
-#include <renth/workflow/seek_problem.hpp>
+#include <renth/workflow/seeking.hpp>
 #include <renth/workflow/windowing.hpp>
 
 namespace renth {

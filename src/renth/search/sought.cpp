@@ -5,17 +5,17 @@
 #include <limits>
 #include <regex>
 #include <renth/base/error.hpp>
-#include <renth/numeric/parallel.hpp>
 #include <renth/space/region.hpp>
-#include <renth/workflow/seek_problem.hpp>
+#include <renth/base/names.hpp>
+#include <renth/search/sought.hpp>
 
 namespace renth {
 namespace {
 
-Goal goal_for(const Study& study, const std::string& response, Goal::Aim aim, double target) {
-  const int index = study.response(response);
-  if (index < 0) chosen_responses(study, {response}, true);  // throws with the known names
-  const Response& r = study.responses[index];
+Goal goal_for(const Problem& problem, const std::string& response, Goal::Aim aim, double target) {
+  const int index = problem.response(response);
+  if (index < 0) refuse_unknown("response", response, "seek", problem.response_names());
+  const Response& r = problem.responses[index];
   if (r.axis >= 0) throw Error(r.name + " is a curve and no goal", "seek", "name a number derived from it");
   Goal g;
   g.response = index;
@@ -27,10 +27,10 @@ Goal goal_for(const Study& study, const std::string& response, Goal::Aim aim, do
   return g;
 }
 
-const Scenario* scenario_named(const Study& study, const std::string& wanted) {
+const Scenario* scenario_named(const Problem& problem, const std::string& wanted) {
   if (wanted.empty()) return nullptr;
   std::vector<std::string> known;
-  for (const Scenario& s : study.scenarios) {
+  for (const Scenario& s : problem.scenarios) {
     if (s.name == wanted) return &s;
     known.push_back(s.name);
   }
@@ -40,34 +40,34 @@ const Scenario* scenario_named(const Study& study, const std::string& wanted) {
 }
 
 /// The goals typed, else the scenario's, else the file's.
-std::vector<Goal> goals_of(const Study& study, const SeekRequest& request, const Scenario* scenario) {
+std::vector<Goal> goals_of(const Problem& problem, const SeekWishes& wishes, const Scenario* scenario) {
   std::vector<Goal> out;
-  for (const std::string& r : request.maximise) out.push_back(goal_for(study, r, Goal::Aim::maximise, 0));
-  for (const std::string& r : request.minimise) out.push_back(goal_for(study, r, Goal::Aim::minimise, 0));
-  for (const auto& [r, value] : request.target) out.push_back(goal_for(study, r, Goal::Aim::target, value));
+  for (const std::string& r : wishes.maximise) out.push_back(goal_for(problem, r, Goal::Aim::maximise, 0));
+  for (const std::string& r : wishes.minimise) out.push_back(goal_for(problem, r, Goal::Aim::minimise, 0));
+  for (const auto& [r, value] : wishes.target) out.push_back(goal_for(problem, r, Goal::Aim::target, value));
   if (out.empty() && scenario && !scenario->goals.empty()) {
     for (const Scenario::Aim& a : scenario->goals)
-      if (a.goal) out.push_back(goal_for(study, a.response, *a.goal, a.target));
+      if (a.goal) out.push_back(goal_for(problem, a.response, *a.goal, a.target));
   } else if (out.empty()) {
-    for (const Response& r : study.responses)
-      if (r.goal) out.push_back(goal_for(study, r.name, *r.goal, r.target));
+    for (const Response& r : problem.responses)
+      if (r.goal) out.push_back(goal_for(problem, r.name, *r.goal, r.target));
   }
   for (std::size_t a = 0; a < out.size(); ++a)
     for (std::size_t b = 0; b < a; ++b)
       if (out[a].response == out[b].response)
-        throw Error(study.responses[std::size_t(out[a].response)].name + " has two goals", "seek",
+        throw Error(problem.responses[std::size_t(out[a].response)].name + " has two goals", "seek",
                     "give it one");
   return out;
 }
 
 /// A condition of the user, which may use whatever has a surrogate.
-Expression condition_of(const Study& study, const std::string& text, const Predictor& predictor) {
-  Expression condition(text, study.symbols(), "--keep");
+Expression condition_of(const Problem& problem, const std::string& text, const Predictor& predictor) {
+  Expression condition(text, problem.symbols(), "--keep");
   if (!condition.is_condition())
     throw Error("a number where a condition is needed", "--keep \"" + text + "\"", "compare it: load <= 350");
-  for (std::size_t k = 0; k < study.responses.size(); ++k)
-    if (condition.uses(study.first_response() + k) && !predictor.has(static_cast<int>(k)))
-      throw Error(study.responses[k].name + " has no surrogate", "--keep \"" + text + "\"", "renth fit");
+  for (std::size_t k = 0; k < problem.responses.size(); ++k)
+    if (condition.uses(problem.first_response() + k) && !predictor.has(static_cast<int>(k)))
+      throw Error(problem.responses[k].name + " has no surrogate", "--keep \"" + text + "\"", "renth fit");
   return condition;
 }
 
@@ -80,12 +80,12 @@ struct ResponseLimit {
 };
 
 /// "power >= 40" as a limit on one scalar response; nothing if it is anything else.
-std::optional<ResponseLimit> plain_limit(const Study& study, const std::string& text) {
+std::optional<ResponseLimit> plain_limit(const Problem& problem, const std::string& text) {
   static const std::regex form(R"(\s*([A-Za-z_]\w*)\s*(<=|>=)\s*([-+0-9.eE]+)\s*)");
   std::smatch part;
   if (!std::regex_match(text, part, form)) return std::nullopt;
-  const int index = study.response(part[1].str());
-  if (index < 0 || study.responses[std::size_t(index)].is_curve()) return std::nullopt;
+  const int index = problem.response(part[1].str());
+  if (index < 0 || problem.responses[std::size_t(index)].is_curve()) return std::nullopt;
   return ResponseLimit{index, part[2] == "<=", std::strtod(part[3].str().c_str(), nullptr), text};
 }
 
@@ -102,23 +102,23 @@ std::string limits_along(const Response& r, const Axis& axis, bool is_most) {
 /// What is added to a problem step by step; the columns of its responses are given out here.
 class Builder {
  public:
-  Builder(const Study& study, const FittedStudy& fitted, SoughtProblem& out, Notes& notes)
-      : study_(study), predictor_(fitted.predictor()), out_(out), notes_(notes) {}
+  Builder(const Problem& problem, const Predictor& predictor, SoughtProblem& out, Notes& notes)
+      : problem_(problem), predictor_(predictor), out_(out), notes_(notes) {}
 
   void add(const ResponseLimit& limit) { limits_.push_back(limit); }
   void need(int response) { needed_.push_back(response); }
 
   /// A condition on whatever has a surrogate, by the means.
   void add_condition(const std::string& text, const std::string& shown) {
-    const std::size_t column = study_.responses.size() + out_.conditions.size();
-    out_.conditions.push_back(condition_of(study_, text, predictor_));
+    const std::size_t column = problem_.responses.size() + out_.conditions.size();
+    out_.conditions.push_back(condition_of(problem_, text, predictor_));
     out_.problem.constraints.push_back(
         {shown, [column](const double*, const double* y) { return y[column]; }, 1});
   }
 
   void add_accept_limits() {
-    for (std::size_t k = 0; k < study_.responses.size(); ++k) {
-      const Response& r = study_.responses[k];
+    for (std::size_t k = 0; k < problem_.responses.size(); ++k) {
+      const Response& r = problem_.responses[k];
       if (!r.accept.any()) continue;
       if (!predictor_.has(int(k))) {
         add_note(notes_, "accept_not_checked",
@@ -127,9 +127,9 @@ class Builder {
       }
       for (const bool is_most : {false, true}) {
         if (!(is_most ? r.accept.max_along : r.accept.min_along).empty()) {
-          add_condition(limits_along(r, *study_.axis_of(r), is_most),
+          add_condition(limits_along(r, *problem_.axis_of(r), is_most),
                         fmt::format("{} {} its limits along {}", r.name,
-                                    is_most ? "<=" : ">=", study_.axis_of(r)->name));
+                                    is_most ? "<=" : ">=", problem_.axis_of(r)->name));
           continue;
         }
         const std::optional<double>& value = is_most ? r.accept.max : r.accept.min;
@@ -138,7 +138,7 @@ class Builder {
         if (r.is_curve())  // at every axis point
           add_condition(
               fmt::format("{}({}) {} {}", is_most ? "max" : "min", r.name, is_most ? "<=" : ">=", *value),
-              text + " all along " + study_.axis_of(r)->name);
+              text + " all along " + problem_.axis_of(r)->name);
         else
           add({int(k), is_most, *value, text});
       }
@@ -147,7 +147,7 @@ class Builder {
 
   /// \param probability  0: limits hold by the means.
   void finish(double probability) {
-    const std::size_t first = study_.responses.size() + out_.conditions.size();
+    const std::size_t first = problem_.responses.size() + out_.conditions.size();
     std::vector<int> bounded;
     for (std::size_t l = 0; l < limits_.size(); ++l) {
       const ResponseLimit& limit = limits_[l];
@@ -184,7 +184,7 @@ class Builder {
   }
 
  private:
-  const Study& study_;
+  const Problem& problem_;
   const Predictor& predictor_;
   SoughtProblem& out_;
   Notes& notes_;
@@ -194,19 +194,19 @@ class Builder {
 
 }  // namespace
 
-Wanted wanted(const Study& study, const SeekRequest& request, const std::string& name) {
+Wanted wanted(const Problem& problem, const SeekWishes& wishes, const std::string& name) {
   Wanted out;
-  out.keep = request.keep;
-  const Scenario* scenario = scenario_named(study, name);
+  out.keep = wishes.keep;
+  const Scenario* scenario = scenario_named(problem, name);
   if (scenario) {
     out.keep.insert(out.keep.end(), scenario->keep.begin(), scenario->keep.end());
     out.hold = scenario->hold;
   }
-  for (const auto& [parameter, value] : request.hold) out.hold[parameter] = value;
-  out.goals = goals_of(study, request, scenario);
-  for (const auto& [r, weight] : request.weight) {
+  for (const auto& [parameter, value] : wishes.hold) out.hold[parameter] = value;
+  out.goals = goals_of(problem, wishes, scenario);
+  for (const auto& [r, weight] : wishes.weight) {
     const auto found = std::find_if(out.goals.begin(), out.goals.end(), [&, k = r](const Goal& g) {
-      return study.responses[std::size_t(g.response)].name == k;
+      return problem.responses[std::size_t(g.response)].name == k;
     });
     if (found == out.goals.end())
       throw Error(r + " has a weight and no goal", "--weight", "give it a goal too");
@@ -216,12 +216,12 @@ Wanted wanted(const Study& study, const SeekRequest& request, const std::string&
   return out;
 }
 
-std::vector<std::optional<double>> held(const Study& study, const Settings& hold) {
+std::vector<std::optional<double>> held(const Problem& problem, const Settings& hold) {
   std::vector<std::optional<double>> out;
   if (hold.empty()) return out;
-  const Eigen::VectorXd point = study.point(hold, "--hold");
-  for (Eigen::Index j = 0; j < study.space.size(); ++j)
-    out.push_back(hold.count(study.space[j].name) ? std::optional(point[j]) : std::nullopt);
+  const Eigen::VectorXd point = problem.point(hold, "--hold");
+  for (Eigen::Index j = 0; j < problem.space.size(); ++j)
+    out.push_back(hold.count(problem.space[j].name) ? std::optional(point[j]) : std::nullopt);
   return out;
 }
 
@@ -241,24 +241,23 @@ void scale_constraints(SeekProblem& problem, Seed seed) {
   }
 }
 
-std::unique_ptr<SoughtProblem> sought_problem(const Study& study, const Wanted& want,
-                                              const FittedStudy& fitted, double probability, Notes& notes,
+std::unique_ptr<SoughtProblem> sought_problem(const Problem& problem, const Wanted& want,
+                                              const Predictor& predictor, double probability, Notes& notes,
                                               bool accept_limits) {
   auto out = std::make_unique<SoughtProblem>();
-  const Predictor& predictor = fitted.predictor();
-  out->problem.space = study.space;
+  out->problem.space = problem.space;
   out->problem.goals = want.goals;
   for (const Goal& g : want.goals)
     if (!predictor.has(g.response))
-      throw Error(study.responses[std::size_t(g.response)].name + " has no surrogate that matches the study",
+      throw Error(problem.responses[std::size_t(g.response)].name + " has no surrogate that matches the study",
                   "seek", "renth fit");
-  Builder builder(study, fitted, *out, notes);
+  Builder builder(problem, predictor, *out, notes);
   for (const Goal& g : want.goals) builder.need(g.response);
   for (const int k : want.besides) builder.need(k);
   if (want.goals.empty() && want.besides.empty()) builder.need(0);  // none would be all
   if (accept_limits) builder.add_accept_limits();
   for (const std::string& text : want.keep) {
-    const std::optional<ResponseLimit> plain = probability > 0 ? plain_limit(study, text) : std::nullopt;
+    const std::optional<ResponseLimit> plain = probability > 0 ? plain_limit(problem, text) : std::nullopt;
     if (plain && predictor.has(plain->response)) {
       builder.add(*plain);
       continue;
