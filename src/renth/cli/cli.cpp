@@ -73,16 +73,38 @@ std::pair<int, int> parse_range(const std::string& text) {
 }
 
 namespace {
+thread_local Capture* capture = nullptr;
+
+/// To a stream, or to who gathers what would go there.
+void send(std::string_view bytes, std::FILE* to) {
+  if (capture)
+    (to == stdout ? capture->out : capture->err) += bytes;
+  else
+    std::fwrite(bytes.data(), 1, bytes.size(), to);
+}
+
+/// Is it a terminal on which lines are drawn over?
+bool draws_on(int fd) {
+  return !capture && isatty(fd) != 0;
+}
+
 /// Names, units and what solvers print can hold what a terminal obeys: it is shown, not sent.
 void put(std::string_view text, std::FILE* to) {
   while (!text.empty()) {  // a line at a time: tables can be large
     const std::size_t end = std::min(text.find('\n'), text.size() - 1) + 1;
     const std::string safe = without_controls(text.substr(0, end));
-    std::fwrite(safe.data(), 1, safe.size(), to);
+    send(safe, to);
     text.remove_prefix(end);
   }
 }
 }  // namespace
+
+Capture::Capture() {
+  capture = this;
+}
+Capture::~Capture() {
+  capture = nullptr;
+}
 
 void print_text(const std::string& text) {
   put(text, stdout);
@@ -95,11 +117,11 @@ void print_table(const Globals& globals, const std::string& text) {
 
 int terminal_width(int fd) {
   winsize size{};
-  return isatty(fd) != 0 && ioctl(fd, TIOCGWINSZ, &size) == 0 ? size.ws_col : 0;
+  return draws_on(fd) && ioctl(fd, TIOCGWINSZ, &size) == 0 ? size.ws_col : 0;
 }
 
 void print_aside(const std::string& text) {
-  if (isatty(2) != 0) std::fputs("\r\x1b[K", stderr);
+  if (draws_on(2)) std::fputs("\r\x1b[K", stderr);
   put(text, stderr);
 }
 
@@ -109,7 +131,7 @@ void print_trouble(const std::string& text) {
 
 void print_document(const Json& document) {
   const std::string text = json_text(document, true);  // has every control character escaped
-  std::fwrite(text.data(), 1, text.size(), stdout);
+  send(text, stdout);
 }
 
 namespace {
@@ -174,7 +196,7 @@ std::string fitted_line(const std::string& text) {
 }
 }  // namespace
 
-StatusLine::StatusLine(const Globals& globals) : on_(isatty(2) != 0 && !globals.quiet) {}
+StatusLine::StatusLine(const Globals& globals) : on_(draws_on(2) && !globals.quiet) {}
 StatusLine::~StatusLine() {
   if (drawn_) std::fputs("\r\x1b[K", stderr);
 }
@@ -191,13 +213,13 @@ Interrupts::Interrupts() {
   wake_fd = eventfd(0, EFD_CLOEXEC | EFD_NONBLOCK);
   struct sigaction action {};
   action.sa_handler = on_interrupt;
-  sigaction(SIGINT, &action, nullptr);
-  sigaction(SIGTERM, &action, nullptr);
+  sigaction(SIGINT, &action, &before_interrupt_);
+  sigaction(SIGTERM, &action, &before_end_);
 }
 
 Interrupts::~Interrupts() {
-  signal(SIGINT, SIG_DFL);
-  signal(SIGTERM, SIG_DFL);
+  sigaction(SIGINT, &before_interrupt_, nullptr);
+  sigaction(SIGTERM, &before_end_, nullptr);
   close(wake_fd);
   wake_fd = -1;
 }
@@ -213,7 +235,7 @@ int Interrupts::count() {
 }
 
 RunControl::RunControl(const Globals& globals, bool cluster)
-    : bar_(isatty(2) != 0 && !globals.quiet), cluster_(cluster) {}
+    : bar_(draws_on(2) && !globals.quiet), cluster_(cluster) {}
 
 RunControl::~RunControl() {
   if (drawn_) std::fputs("\r\x1b[K", stderr);
@@ -225,10 +247,10 @@ void RunControl::attach(RunningOptions& options) {
     const int level = std::min(interrupts_.count(), 2);
     if (level > announced_) {
       announced_ = level;
-      std::fputs(cluster_     ? "\rrenth: leaving; what the cluster has goes on\n"
-                 : level == 1 ? "\rrenth: finishing what runs, starting no more; Ctrl-C again ends it now\n"
-                              : "\rrenth: ending what runs; it will be planned again\n",
-                 stderr);
+      send(cluster_     ? "\rrenth: leaving; what the cluster has goes on\n"
+           : level == 1 ? "\rrenth: finishing what runs, starting no more; Ctrl-C again ends it now\n"
+                        : "\rrenth: ending what runs; it will be planned again\n",
+           stderr);
     }
     return level;
   };

@@ -1,6 +1,7 @@
 // What the verbs share: options that work everywhere, printing, and reading small arguments.
 #pragma once
 #include <fmt/format.h>
+#include <signal.h>
 
 #include <CLI/CLI.hpp>
 #include <functional>
@@ -35,6 +36,19 @@ struct Verb {
   std::function<int()> (*declare)(CLI::App&, Globals&);
 };
 const std::vector<Verb>& verbs();
+
+/// Carries out one command, its words without the program's name. \returns  the exit status.
+int run(const std::vector<std::string>& words);
+
+/// While it lives, what this thread would print is gathered here instead. One at a time.
+class Capture {
+ public:
+  Capture();
+  ~Capture();
+  Capture(const Capture&) = delete;
+  Capture& operator=(const Capture&) = delete;
+  std::string out, err;
+};
 
 /// To standard output; whether all of it went is seen when the command ends.
 void print_text(const std::string& text);
@@ -134,6 +148,9 @@ class Interrupts {
   Interrupts& operator=(const Interrupts&) = delete;
   int fd() const;  ///< becomes readable with each
   int count();     ///< since the beginning; makes fd() unreadable again
+
+ private:
+  struct sigaction before_interrupt_ {}, before_end_ {};
 };
 
 /// Ctrl-C once: finish what runs (leave a cluster to itself); twice: end it. A progress bar on a terminal.

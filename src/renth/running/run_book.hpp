@@ -46,8 +46,10 @@ class RunBook {
   /// A call was not made after all, or what it did is lost: its run is planned again.
   void put_back(Call call);
 
-  /// Formulas need no call.
-  void done(const Run& run, const Outputs& outputs) { store_done(run, outputs, "", 0, 1, maker_); }
+  /// Formulas and functions need no call.
+  void done(const Run& run, const Outputs& outputs, double seconds = 0) {
+    store_done(run, outputs, "", seconds, 1, maker_);
+  }
   void failed(const Run& run, const std::string& message) { store_failed(run, message, 0, 1, maker_); }
   std::optional<Run> next_run();
 

@@ -59,6 +59,7 @@ Part part_of(const json& document, const std::string& response) {
     const json& all = document["formula"];
     return all.contains(response) ? Part{{"formula", all[response].dump()}} : Part{};
   }
+  if (document.contains("function")) return {{"function", document["function"].dump()}};
   if (!document.contains("output") || !document["output"].contains(response)) return {};
   return {{"command", document["command"].dump()},
           {"template", document["template"].dump()},
@@ -81,8 +82,12 @@ std::string difference(const Part& a, const Part& b) {
 
 std::string maker_document(const Study& study) {
   const SolverSpec& s = study.solver;
-  if (s.kind == Kind::manual) return "";
   json out;
+  if (s.kind == Kind::manual && s.function.empty()) return "";
+  if (s.kind == Kind::manual) {
+    out["function"] = s.function;
+    return out.dump();
+  }
   if (s.kind == Kind::formula) {
     for (const auto& [response, expression] : s.formulas)
       out["formula"][response] = squeezed(expression->text());
@@ -103,7 +108,7 @@ Makers::Makers(Session& session)
     const json& known = known_[id] = parsed(document);
     for (const Response& r : session.study.responses) {
       const Part part = r.derive ? Part{} : part_of(known, r.name);
-      if (!part.empty() && part != part_of(today_parsed_, r.name)) other_.insert(id);
+      if (!today_.empty() && !part.empty() && part != part_of(today_parsed_, r.name)) other_.insert(id);
     }
   }
 }
@@ -127,6 +132,7 @@ std::vector<MadeAlike> Makers::of(const Response& response, const std::vector<st
     }
     group->second.runs.push_back(id);
   }
+  if (today_.empty() && groups.size() == 1) groups[0].second.today = true;
   std::vector<MadeAlike> out;
   for (auto& [part, group] : groups) out.push_back(std::move(group));
   return out;

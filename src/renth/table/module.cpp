@@ -13,9 +13,18 @@ std::filesystem::path program_folder() {
   return std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
 }
 
+std::string& other_folder() {
+  static std::string folder;
+  return folder;
+}
+
 /// Where a module lies; empty: nowhere.
 std::filesystem::path place_of(const std::string& module) {
   std::error_code error;
+  if (!other_folder().empty())
+    if (const std::filesystem::path file = std::filesystem::path(other_folder()) / module;
+        std::filesystem::exists(file, error))
+      return file;
   // Programs of one's own, such as tests, lie in a folder beside or within.
   for (const char* place : {"", "..", "../" RENTH_LIBDIR "/renth"}) {
     const std::filesystem::path file = program_folder() / place / module;
@@ -25,6 +34,10 @@ std::filesystem::path place_of(const std::string& module) {
 }
 
 }  // namespace
+
+void set_module_folder(const std::string& folder) {
+  other_folder() = folder;
+}
 
 bool has_module(const std::string& module) {
   return !place_of(module).empty();

@@ -1,0 +1,151 @@
+"""What varies, and settings of it."""
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from . import _core
+from ._error import Error
+
+Parameter = _core.Parameter
+
+
+class Scatter:
+    """How the real value drifts round its setting.
+
+    Args:
+        shape: normal, uniform, triangular, lognormal.
+        size: standard deviation (normal), half-width (uniform, triangular) or coefficient of variation (lognormal), in
+            the parameter's unit.
+        relative: size is a fraction of the setting.
+    """
+
+    def __init__(self, shape: str, size: float, relative: bool = False):
+        self.shape, self.size, self.relative = shape, float(size), bool(relative)
+
+
+def _parameter(made, unit, label, nominal, scatter, step=0.0, values=()):
+    if scatter is not None and not isinstance(scatter, Scatter):
+        scatter = Scatter(*scatter)
+    return _core.finish_parameter(
+        made, unit, label, nominal, float(step), [float(v) for v in values],
+        None if scatter is None else (scatter.shape, scatter.size, scatter.relative))
+
+
+def continuous(name, low, high, *, unit="", label="", nominal=None, step=0.0, values=(), scatter=None):
+    """A parameter of a span, in `unit`.
+
+    Args:
+        nominal: the baseline; default the middle.
+        step: above 0, only low, low + step, … can be made. values: the sizes that can be made.
+        scatter: a Scatter, or (shape, size[, relative]).
+    """
+    return _parameter(_core.continuous(name, float(low), float(high)), unit, label, nominal, scatter, step, values)
+
+
+def levels(name, values, *, unit="", label="", nominal=None, scatter=None):
+    """Ordered numbers with nothing between them."""
+    return _parameter(_core.levels(name, [float(v) for v in values]), unit, label, nominal, scatter)
+
+
+def choice(name, choices, *, label="", nominal=None):
+    """Names without an order, at least two. nominal: one of them; default the first."""
+    index = None if nominal is None else float(list(choices).index(nominal))
+    return _parameter(_core.choice(name, list(choices)), "", label, index, None)
+
+
+class Space:
+    """An ordered list of parameters and the limits between them, such as "draft <= 1.2 * radius".
+
+    Raises:
+        Error: names that stand twice, empty spans, a limit that does not parse.
+    """
+
+    def __init__(self, parameters, limits=()):
+        self._problem = _core.Problem(list(parameters), [limits] if isinstance(limits, str) else list(limits))
+
+    @classmethod
+    def _of(cls, problem):
+        out = cls.__new__(cls)
+        out._problem = problem
+        return out
+
+    @property
+    def parameters(self):
+        return self._problem.parameters
+
+    @property
+    def names(self):
+        """Names of the parameters, in their order."""
+        return [p.name for p in self.parameters]
+
+    def __len__(self):
+        return len(self.parameters)
+
+    def __repr__(self):
+        return f"Space({', '.join(map(repr, self.parameters))})"
+
+    def nominal(self):
+        """The baseline (d)."""
+        return self._problem.nominal()
+
+    def points(self, settings) -> np.ndarray:
+        """Settings as an array (m × d): a row a setting, choices as indices.
+
+        Args:
+            settings: such an array already (given back as it is if it is of doubles); one setting (d); a mapping of
+                names to values or columns; a data frame; a list of mappings. What is not named is nominal.
+        """
+        names = self.names
+        if hasattr(settings, "columns") and not isinstance(settings, Mapping):  # a data frame
+            settings = {name: np.asarray(settings[name]) for name in settings.columns}
+        elif isinstance(settings, (list, tuple)) and settings and all(isinstance(s, Mapping) for s in settings):
+            rows = [self.points(s) for s in settings]
+            return np.vstack(rows)
+        if isinstance(settings, Mapping):
+            for name in settings:
+                if name not in names:
+                    raise Error(f"unknown parameter {name}", "settings", f"use one of {', '.join(names)}")
+            given = {name: np.asarray(column) for name, column in settings.items()}
+            length = max([column.shape[0] for column in given.values() if column.ndim > 0], default=1)
+            out = np.empty((length, len(names)), order="F")
+            out[:] = self.nominal()
+            for name, column in given.items():
+                if column.ndim > 1 or (column.ndim == 1 and column.shape[0] not in (1, length)):
+                    raise Error(f"{name} has {column.shape} values for {length} settings", "settings",
+                                "give one value, or one a setting")
+                out[:, names.index(name)] = self._numbers(name, column)
+            return out
+        array = np.asarray(settings, dtype=float)
+        if array.ndim == 1:
+            array = array.reshape(1, -1)
+        if array.ndim != 2 or array.shape[1] != len(names):
+            raise Error(f"an array of shape {np.asarray(settings).shape} for {len(names)} parameters", "settings",
+                        "give a row a setting and a column a parameter, in their order")
+        return array
+
+    def _numbers(self, name, column):
+        choices = self.parameters[self.names.index(name)].choices
+        if not choices or column.dtype.kind in "fiu":
+            return column.astype(float)
+        try:
+            return np.vectorize(lambda word: float(choices.index(str(word))), otypes=[float])(column)
+        except ValueError:
+            raise Error(f"{name} has another value than {', '.join(choices)}", "settings", "use one of them") from None
+
+    def columns(self, points) -> dict:
+        """The other way round: a column a name, choices by name; what a data frame is made from."""
+        points = self.points(points)
+        out = {}
+        for j, p in enumerate(self.parameters):
+            column = np.array(points[:, j])
+            out[p.name] = np.array(p.choices, dtype=object)[column.astype(int)] if p.choices else column
+        return out
+
+    def allows(self, points) -> np.ndarray:
+        """Do the limits hold? (m booleans)"""
+        return self._problem.allows(self.points(points))
+
+    def sample(self, count, *, seed=1, settable=False) -> np.ndarray:
+        """Independent points, uniform over the region (count × d); settable: only what can be set."""
+        return self._problem.sample(int(count), int(seed), bool(settable))
