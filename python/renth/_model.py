@@ -1,7 +1,11 @@
 """Surrogates of all responses of a problem, and what they are asked."""
 
-from collections.abc import Mapping
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -29,7 +33,7 @@ class Prediction:
     calibrated: tuple | None
 
 
-class Predictions(dict):
+class Predictions(dict[str, Prediction]):
     """Predictions by response.
 
     Attributes:
@@ -38,7 +42,7 @@ class Predictions(dict):
         failure_risk: the chance that the solver fails (m); None if none was learned.
     """
 
-    def __init__(self, said):
+    def __init__(self, said: Mapping[str, Any]):
         super().__init__({name: Prediction(**of) for name, of in said["responses"].items()})
         self.points, self.inside, self.failure_risk = said["points"], said["inside"], said["failure_risk"]
 
@@ -101,32 +105,33 @@ class Yield:
 class Model:
     """A surrogate for each response of a problem; made by fit(), Model.load() or Study.model()."""
 
-    def __init__(self, handle):
+    def __init__(self, handle: Any):
         self._model = handle
         self.space = Space._of(handle.problem())
 
     @classmethod
-    def load(cls, file) -> "Model":
+    def load(cls, file: str | os.PathLike) -> Model:
         """A model from a file that save() or `renth export model` wrote."""
         return cls(_core.load_model(str(file)))
 
-    def save(self, file) -> None:
+    def save(self, file: str | os.PathLike) -> None:
         """Everything that predicting needs, in one file that the tool and C++ programs read too."""
         self.export("model", file)
 
-    def export(self, form: str, file, *, responses=()) -> None:
+    def export(self, form: str, file: str | os.PathLike, *, responses: Iterable[str] = ()) -> None:
         """Writes the model in a form that other programs run: model, c, onnx or fmu."""
         self._model.export(form, str(file), list(responses))
 
     @property
-    def responses(self) -> list:
+    def responses(self) -> list[str]:
         """Names of the responses that can be predicted."""
         return self._model.responses()
 
-    def __repr__(self):
+    def __repr__(self) -> str:
         return f"Model({', '.join(self.responses)})"
 
-    def predict(self, settings, *, level: float = 0.95, responses=(), calibrated: bool = True) -> Predictions:
+    def predict(self, settings: Any, *, level: float = 0.95, responses: str | Iterable[str] = (),
+                calibrated: bool = True) -> Predictions:
         """Means, deviations and intervals at m settings.
 
         Args:
@@ -140,18 +145,18 @@ class Model:
         names = [responses] if isinstance(responses, str) else list(responses)
         return Predictions(self._model.predict(self.space.points(settings), float(level), names, bool(calibrated)))
 
-    def __call__(self, settings, response: str | None = None) -> np.ndarray:
+    def __call__(self, settings: Any, response: str | None = None) -> np.ndarray:
         """Means of one response alone, the first by default (m, of a curve m × q): the fastest answer."""
         return self._model.means(self.space.points(settings), self._response(response))
 
-    def _response(self, response):
+    def _response(self, response: str | None) -> str:
         return self.responses[0] if response is None else response
 
     def verdict(self, response: str | None = None) -> str:
         """How far a surrogate can be believed: good, usable, weak or unfit; "" if nobody judged it."""
         return self._model.verdict(self._response(response))
 
-    def quality(self, response: str | None = None) -> dict:
+    def quality(self, response: str | None = None) -> dict[str, Any]:
         """What a fit's quality is: kind, why it was chosen, r2, q2, rmse, rmse_cv, reasons and what to do next.
 
         Raises:
@@ -159,7 +164,7 @@ class Model:
         """
         return self._model.quality(self._response(response))
 
-    def coefficients(self, response: str | None = None, *, level: float = 0.95) -> list:
+    def coefficients(self, response: str | None = None, *, level: float = 0.95) -> list[dict[str, Any]]:
         """Of a polynomial its terms in coded units: term, coefficient, std_error, t, p, low, high, vif.
 
         Raises:
@@ -167,12 +172,14 @@ class Model:
         """
         return self._model.coefficients(self._response(response), float(level))
 
-    def rank(self, response: str | None = None, *, level: float = 0.95, seed: int = 1) -> list:
+    def rank(self, response: str | None = None, *, level: float = 0.95, seed: int = 1) -> list[RankedParameter]:
         """Parameters by their share of the response's variance over the region, the largest first."""
         return [RankedParameter(**p) for p in self._model.rank(self._response(response), float(level), int(seed))]
 
-    def seek(self, *, maximise=(), minimise=(), target=None, keep=(), hold=None, weight=None, proposals: int = 3,
-             seed: int = 1) -> list:
+    def seek(self, *, maximise: str | Iterable[str] = (), minimise: str | Iterable[str] = (),
+             target: Mapping[str, float] | None = None, keep: str | Iterable[str] = (),
+             hold: Mapping[str, Any] | None = None, weight: Mapping[str, float] | None = None, proposals: int = 3,
+             seed: int = 1) -> list[Proposal]:
         """The settings wanted, best first.
 
         Args:
@@ -183,12 +190,15 @@ class Model:
         Returns:
             Proposals; if nothing holds every limit, those that break them least, feasible False.
         """
-        listed = lambda names: [names] if isinstance(names, str) else list(names)
+        def listed(names: str | Iterable[str]) -> list[str]:
+            return [names] if isinstance(names, str) else list(names)
+
         found = self._model.seek(listed(maximise), listed(minimise), dict(target or {}), listed(keep), dict(hold or {}),
                                  dict(weight or {}), int(proposals), int(seed))
         return [Proposal(**p) for p in found]
 
-    def tolerance(self, at, *, accept=(), scatter=None, samples: int = 0, level: float = 0.95, seed: int = 1) -> Yield:
+    def tolerance(self, at: Any, *, accept: str | Iterable[str] = (), scatter: Mapping[str, Any] | None = None,
+                  samples: int = 0, level: float = 0.95, seed: int = 1) -> Yield:
         """What share of what is made at a setting is in specification.
 
         Args:
@@ -201,7 +211,8 @@ class Model:
         limits = [accept] if isinstance(accept, str) else list(accept)
         return Yield(**self._model.tolerance(self.space.points(at)[0], limits, drift, int(samples), float(level), int(seed)))
 
-    def slices(self, response: str | None = None, *, at=None, points: int = 50, level: float = 0.95) -> dict:
+    def slices(self, response: str | None = None, *, at: Any = None, points: int = 50,
+               level: float = 0.95) -> dict[str, tuple]:
         """How a response goes along each parameter through a setting (default the nominal one).
 
         Returns:
@@ -219,8 +230,9 @@ class Model:
         return out
 
 
-def fit(space: Space, settings, outputs, *, kind: str = "", terms: str = "", noisy: bool = False, derive=None,
-        axes=None, units=None, seed: int = 1, **options) -> Model:
+def fit(space: Space, settings: Any, outputs: Any, *, kind: str = "", terms: str = "", noisy: bool = False,
+        derive: Mapping[str, str] | None = None, axes: Mapping[str, Any] | None = None,
+        units: Mapping[str, str] | None = None, seed: int = 1, **options: Any) -> Model:
     """A surrogate for each response, of the kind that predicts best, judged by cross-validation.
 
     Args:

@@ -1,13 +1,15 @@
 """What varies, and settings of it."""
 
-from collections.abc import Mapping
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 
 from . import _core
+from ._core import Parameter
 from ._error import Error
-
-Parameter = _core.Parameter
 
 
 class Scatter:
@@ -24,7 +26,8 @@ class Scatter:
         self.shape, self.size, self.relative = shape, float(size), bool(relative)
 
 
-def _parameter(made, unit, label, nominal, scatter, step=0.0, values=()):
+def _parameter(made: Any, unit: str, label: str, nominal: float | None, scatter: Any, step: float = 0.0,
+               values: Sequence[float] = ()) -> Parameter:
     if scatter is not None and not isinstance(scatter, Scatter):
         scatter = Scatter(*scatter)
     return _core.finish_parameter(
@@ -32,7 +35,8 @@ def _parameter(made, unit, label, nominal, scatter, step=0.0, values=()):
         None if scatter is None else (scatter.shape, scatter.size, scatter.relative))
 
 
-def continuous(name, low, high, *, unit="", label="", nominal=None, step=0.0, values=(), scatter=None):
+def continuous(name: str, low: float, high: float, *, unit: str = "", label: str = "", nominal: float | None = None,
+               step: float = 0.0, values: Sequence[float] = (), scatter: Scatter | tuple | None = None) -> Parameter:
     """A parameter of a span, in `unit`.
 
     Args:
@@ -43,12 +47,13 @@ def continuous(name, low, high, *, unit="", label="", nominal=None, step=0.0, va
     return _parameter(_core.continuous(name, float(low), float(high)), unit, label, nominal, scatter, step, values)
 
 
-def levels(name, values, *, unit="", label="", nominal=None, scatter=None):
+def levels(name: str, values: Iterable[float], *, unit: str = "", label: str = "", nominal: float | None = None,
+           scatter: Scatter | tuple | None = None) -> Parameter:
     """Ordered numbers with nothing between them."""
     return _parameter(_core.levels(name, [float(v) for v in values]), unit, label, nominal, scatter)
 
 
-def choice(name, choices, *, label="", nominal=None):
+def choice(name: str, choices: Sequence[str], *, label: str = "", nominal: str | None = None) -> Parameter:
     """Names without an order, at least two. nominal: one of them; default the first."""
     index = None if nominal is None else float(list(choices).index(nominal))
     return _parameter(_core.choice(name, list(choices)), "", label, index, None)
@@ -61,35 +66,38 @@ class Space:
         Error: names that stand twice, empty spans, a limit that does not parse.
     """
 
-    def __init__(self, parameters, limits=()):
-        self._problem = _core.Problem(list(parameters), [limits] if isinstance(limits, str) else list(limits))
+    def __init__(self, parameters: Iterable[Parameter], limits: str | Iterable[str] = ()):
+        parameters = list(parameters)
+        if not parameters:
+            raise Error("nothing varies", "space", "give one parameter or more")
+        self._problem = _core.Problem(parameters, [limits] if isinstance(limits, str) else list(limits))
 
     @classmethod
-    def _of(cls, problem):
+    def _of(cls, problem: Any) -> Space:
         out = cls.__new__(cls)
         out._problem = problem
         return out
 
     @property
-    def parameters(self):
+    def parameters(self) -> list[Parameter]:
         return self._problem.parameters
 
     @property
-    def names(self):
+    def names(self) -> list[str]:
         """Names of the parameters, in their order."""
         return [p.name for p in self.parameters]
 
-    def __len__(self):
+    def __len__(self) -> int:
         return len(self.parameters)
 
-    def __repr__(self):
+    def __repr__(self) -> str:
         return f"Space({', '.join(map(repr, self.parameters))})"
 
-    def nominal(self):
+    def nominal(self) -> np.ndarray:
         """The baseline (d)."""
         return self._problem.nominal()
 
-    def points(self, settings) -> np.ndarray:
+    def points(self, settings: Any) -> np.ndarray:
         """Settings as an array (m × d): a row a setting, choices as indices.
 
         Args:
@@ -124,7 +132,7 @@ class Space:
                         "give a row a setting and a column a parameter, in their order")
         return array
 
-    def _numbers(self, name, column):
+    def _numbers(self, name: str, column: np.ndarray) -> np.ndarray:
         choices = self.parameters[self.names.index(name)].choices
         if not choices or column.dtype.kind in "fiu":
             return column.astype(float)
@@ -133,7 +141,7 @@ class Space:
         except ValueError:
             raise Error(f"{name} has another value than {', '.join(choices)}", "settings", "use one of them") from None
 
-    def columns(self, points) -> dict:
+    def columns(self, points: Any) -> dict[str, np.ndarray]:
         """The other way round: a column a name, choices by name; what a data frame is made from."""
         points = self.points(points)
         out = {}
@@ -142,10 +150,10 @@ class Space:
             out[p.name] = np.array(p.choices, dtype=object)[column.astype(int)] if p.choices else column
         return out
 
-    def allows(self, points) -> np.ndarray:
+    def allows(self, points: Any) -> np.ndarray:
         """Do the limits hold? (m booleans)"""
         return self._problem.allows(self.points(points))
 
-    def sample(self, count, *, seed=1, settable=False) -> np.ndarray:
+    def sample(self, count: int, *, seed: int = 1, settable: bool = False) -> np.ndarray:
         """Independent points, uniform over the region (count × d); settable: only what can be set."""
         return self._problem.sample(int(count), int(seed), bool(settable))
