@@ -6,18 +6,23 @@
 
 using namespace renth::test;
 
-TEST_CASE("the guide to regression shows what the tool prints") {
+namespace {
+
+/// Carries out what a guide's consoles and shells hold, and looks for the lines that it shows.
+void follow(const std::string& name, int least_commands, int least_compared) {
   const Tool tool;
-  std::istringstream guide(slurp(std::string(RENTH_TESTS) + "/../docs/regression.md"));
+  std::istringstream guide(slurp(std::string(RENTH_TESTS) + "/../docs/" + name));
   std::string line, output;
   std::size_t from = 0;
-  bool console = false;
+  bool console = false, shell = false;
   int commands = 0, compared = 0;
   while (std::getline(guide, line)) {
     if (line.rfind("```", 0) == 0) {
       console = line == "```console";
+      shell = line == "```sh";
       continue;
     }
+    if (shell && line.rfind("renth ", 0) == 0) tool(line.substr(6));
     if (!console || line == "…") continue;
     if (line.rfind("$ renth ", 0) == 0) {
       const auto answer = tool(line.substr(8));
@@ -33,8 +38,18 @@ TEST_CASE("the guide to regression shows what the tool prints") {
     if (at != std::string::npos) from = at + 1;
     ++compared;
   }
-  CHECK(commands >= 7);
-  CHECK(compared >= 20);
+  CHECK(commands >= least_commands);
+  CHECK(compared >= least_compared);
+}
+
+}  // namespace
+
+TEST_CASE("the guide to regression shows what the tool prints") {
+  follow("regression.md", 7, 20);
+}
+
+TEST_CASE("the tutorial of the tool shows what it prints") {
+  follow("tutorial-tool.md", 8, 18);
 }
 
 namespace {
@@ -114,4 +129,48 @@ TEST_CASE("the examples of the study file are read, and show every key") {
                          contains(all, ", " + key + " =") || contains(all, "[solver." + key + "]");
       CHECK_MESSAGE(shown, place, ": ", key);
     }
+}
+
+namespace {
+
+/// Are the lines of a guide's blocks among what was printed, each whole and in their order?
+void check_printed(const std::vector<std::string>& blocks, const std::string& printed) {
+  const std::string output = "\n" + printed;
+  std::size_t from = 0;
+  for (const std::string& block : blocks) {
+    std::istringstream text(block);
+    for (std::string line; std::getline(text, line);) {
+      const std::size_t at = output.find("\n" + line + "\n", from);
+      CHECK_MESSAGE(at != std::string::npos, "not printed: ", line, "\n", printed);
+      if (at != std::string::npos) from = at + 1;
+    }
+  }
+}
+
+}  // namespace
+
+TEST_CASE("the tutorial of the Python package shows what it prints" * doctest::skip(std::string(RENTH_PYTHON_PATH).empty())) {
+  const Tool tool;
+  std::string program;
+  for (const std::string& block : blocks_of("tutorial-python.md", "python")) program += block;
+  tool.write("tutorial.py", program);
+  const Answer a = tool.shell("PYTHONPATH='" RENTH_PYTHON_PATH "' /usr/bin/python3 tutorial.py");
+  REQUIRE_MESSAGE(a.status == 0, a.err);
+  const auto shown = blocks_of("tutorial-python.md", "text");
+  CHECK(shown.size() >= 5);
+  check_printed(shown, a.out);
+}
+
+TEST_CASE("the tutorial of the library shows what it prints") {
+  const Tool tool;
+  const Answer a = tool.shell(RENTH_TUTORIAL);
+  REQUIRE_MESSAGE(a.status == 0, a.err);
+  const auto shown = blocks_of("tutorial-library.md", "text");
+  CHECK(shown.size() >= 5);
+  check_printed(shown, a.out);
+}
+
+TEST_CASE("the README's program is the example that is built") {
+  const std::string example = slurp(std::string(RENTH_TESTS) + "/../examples/surrogate.cpp");
+  CHECK(example.substr(example.find("#include")) == blocks_of("../README.md", "cpp").at(0));
 }

@@ -55,11 +55,12 @@ namespace {
 /// Everything that can be set is; and asked with what each method needs.
 std::optional<Plan> made(const PlanMethod& method, const Space& space, Seed seed) {
   PlanRequest request;
-  request.model = "linear";
-  for (const std::string& o : method.options)
+  for (const std::string& o : method.options) {
+    if (o == "model") request.model = "linear";
     if (o == "runs" &&
         std::set<std::string>{"orthogonal-array", "fractional-factorial", "corners"}.count(method.name) == 0)
       request.runs = 20;
+  }
   try {
     return method.make(space, request, seed);
   } catch (const Error& e) {
@@ -89,6 +90,23 @@ TEST_CASE("every method obeys limits, steps, levels and choices, or says why it 
   }
   CHECK(refused == std::set<std::string>{"fractional-factorial", "plackett-burman", "screening3",
                                          "orthogonal-array", "central-composite", "box-behnken", "scatter"});
+}
+
+TEST_CASE("a method refuses options that it does not take") {
+  const auto refusal = [](const char* method, const PlanRequest& request) -> std::string {
+    try {
+      plan_method(method).make(cube(3), request, 1);
+    } catch (const Error& e) {
+      return e.what();
+    }
+    return "";
+  };
+  CHECK(refusal("sobol", {.runs = 8}).empty());
+  CHECK(refusal("sobol", {.runs = 8, .centre = 2}) == "sobol takes no centre: plan sobol: leave it out; it takes runs");
+  CHECK(refusal("full-factorial", {.runs = 8}).find("takes no runs") != std::string::npos);
+  CHECK(refusal("box-behnken", {.model = "linear"}).find("takes no model") != std::string::npos);
+  CHECK(refusal("latin-hypercube", {.random_order = false}).find("takes no order") != std::string::npos);
+  CHECK(refusal("random", {.existing = Eigen::MatrixXd::Zero(1, 3)}).find("takes no include") != std::string::npos);
 }
 
 TEST_CASE("the same seed gives the same plan, another seed another") {

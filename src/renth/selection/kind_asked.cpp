@@ -7,6 +7,7 @@
 namespace renth {
 
 std::string kind_asked(const FitOptions& o, bool weighted) {
+  if (o.kind == "best") return "";
   if (!o.kind.empty() && o.kind != "blend") surrogate_kind(o.kind);
   const FitRequest& r = o.request;
   const bool polynomial = !r.terms.empty() || o.choice.any() || !r.transform.none() || weighted;
