@@ -19,3 +19,4 @@ cp -r tests/mistakes "$out/tests/"
 # Private classes within others are left out, but not the summary's link to them.
 grep -L 'name="nested-classes"' "$out"/html/class*.html | xargs sed -i 's|<a href="#nested-classes">Classes</a> &#124;||; s|<a href="#nested-classes">Classes</a>||'
 python3 scripts/check_links.py "$out/html"
+python3 scripts/check_links.py README.md CONTRIBUTING.md CHANGELOG.md docs/*.md docs/reference/*.md
