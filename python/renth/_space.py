@@ -80,6 +80,7 @@ class Space:
 
     @property
     def parameters(self) -> list[Parameter]:
+        """What varies, in its order."""
         return self._problem.parameters
 
     @property
