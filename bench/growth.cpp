@@ -82,7 +82,8 @@ void idle() {
   request.kernel = Kernel::matern52;
   request.trend = "constant";
   FittedResponse dropped;
-  const double with = seconds_of([&] { dropped = fit_response(f.space(), data, {.kind = "kriging", .request = request}); });
+  const double with =
+      seconds_of([&] { dropped = fit_response(f.space(), data, {.kind = "kriging", .request = request}); });
   std::printf(
       "\n100 parameters, 5 matter, 300 runs: plain kriging %.2f s, error %.3f; idle ones dropped, with "
       "folds, "

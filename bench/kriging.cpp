@@ -91,7 +91,8 @@ int main(int argc, char** argv) {
   one.drop_parameters = false;
   one.most_candidates = 1;
   one.repeats = 1;
-  const double whole = fastest(0, [&] { fit_response(space, data, {.kind = "kriging", .request = request, .choosing = one}); });
+  const double whole = fastest(
+      0, [&] { fit_response(space, data, {.kind = "kriging", .request = request, .choosing = one}); });
   std::printf(
       "fit of one kernel and trend    %8.1f times dpotrf + dpotri; with ten folds %.1f times   (limit 90)\n",
       alone / lapack, whole / lapack);

@@ -17,10 +17,14 @@ int main(int argc, char** argv) {
                              {30, 2, 29},
                              {10, 3, 27},
                              {20, 3, 66},
+                             {20, 4, 138},
                              {50, 3, 219},
+                             {50, 4, 501},
                              {50, 5, 874},
-                             {100, 10, 0},
-                             {500, 2, 0}}) {
+                             {80, 8, 4848},
+                             {100, 10, 10647},
+                             {500, 2, 0},
+                             {2000, 6, 0}}) {
     std::vector<Parameter> parameters(std::size_t(known.k));
     for (int j = 0; j < known.k; ++j) parameters[std::size_t(j)].name = "x" + std::to_string(j);
     const auto begin = std::chrono::steady_clock::now();

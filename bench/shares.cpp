@@ -131,7 +131,8 @@ int main(int argc, char** argv) {
       data.noisy = k.noise > 0;
       if (data.noisy)
         for (double& y : data.outputs.reshaped()) y += k.noise * stream.normal();
-      const FittedResponse fitted = fit_response(space, data, {.choosing = {.repeats = 1}, .seed = Seed(seed)});
+      const FittedResponse fitted =
+          fit_response(space, data, {.choosing = {.repeats = 1}, .seed = Seed(seed)});
       RankOptions options;
       options.samples = 512;
       tell_what_is_missed(*fitted.surrogate, data, predictive_error(data, fitted.cv).q2, options);

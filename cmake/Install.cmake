@@ -41,11 +41,14 @@ install(FILES ${CMAKE_CURRENT_BINARY_DIR}/renthConfig.cmake
 if(NOT RENTH_SANITIZE AND NOT RENTH_SANITIZE_THREAD)
   add_custom_command(OUTPUT ${PROJECT_BINARY_DIR}/man1/renth.1
     COMMAND renth man-pages ${PROJECT_BINARY_DIR}/man1
+    COMMAND ${CMAKE_COMMAND} -E rm -rf ${PROJECT_BINARY_DIR}/man/man1
+    COMMAND ${CMAKE_COMMAND} -E copy_directory ${PROJECT_BINARY_DIR}/man1 ${PROJECT_BINARY_DIR}/man/man1
+    COMMAND gzip -9nr ${PROJECT_BINARY_DIR}/man/man1
     DEPENDS renth
     COMMENT "Writing the manual pages"
     VERBATIM)
   add_custom_target(man ALL DEPENDS ${PROJECT_BINARY_DIR}/man1/renth.1)
-  install(DIRECTORY ${PROJECT_BINARY_DIR}/man1 DESTINATION ${CMAKE_INSTALL_MANDIR} COMPONENT tool)
+  install(DIRECTORY ${PROJECT_BINARY_DIR}/man/man1 DESTINATION ${CMAKE_INSTALL_MANDIR} COMPONENT tool)
 endif()
 install(FILES completions/renth.bash DESTINATION ${CMAKE_INSTALL_DATADIR}/bash-completion/completions RENAME renth
         COMPONENT tool)

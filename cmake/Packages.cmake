@@ -2,6 +2,7 @@
 set(doc_renth ${CMAKE_INSTALL_DATADIR}/doc/renth-doc)
 install(DIRECTORY docs/ DESTINATION ${doc_renth} COMPONENT doc FILES_MATCHING PATTERN "*.md" PATTERN "*.png")
 install(DIRECTORY examples DESTINATION ${doc_renth} COMPONENT doc)
+install(FILES README.md CHANGELOG.md DESTINATION ${doc_renth} COMPONENT doc)
 install(DIRECTORY ${PROJECT_BINARY_DIR}/reference/html ${PROJECT_BINARY_DIR}/reference/examples
         ${PROJECT_BINARY_DIR}/reference/tests DESTINATION ${doc_renth}/reference COMPONENT doc OPTIONAL)
 
@@ -11,7 +12,10 @@ set(debian ${PROJECT_BINARY_DIR}/debian)
 if(RENTH_GZIP)
   file(MAKE_DIRECTORY ${debian})
   configure_file(cmake/copyright.in ${debian}/copyright @ONLY)
-  execute_process(COMMAND ${RENTH_GZIP} -9 -n -c ${PROJECT_SOURCE_DIR}/CHANGELOG.md OUTPUT_FILE ${debian}/changelog.gz)
+  string(TIMESTAMP today "%a, %d %b %Y %H:%M:%S +0000" UTC)
+  file(WRITE ${debian}/changelog "renth (${PROJECT_VERSION}) unstable; urgency=medium\n\n  * What has changed stands in CHANGELOG.md, in \
+renth-doc.\n\n -- The authors of Renth <renth@example.org>  ${today}\n")
+  execute_process(COMMAND ${RENTH_GZIP} -9 -n -c ${debian}/changelog OUTPUT_FILE ${debian}/changelog.gz)
   foreach(pair tool:renth dev:librenth-dev python:python3-renth doc:renth-doc)
     string(REPLACE ":" ";" pair ${pair})
     list(GET pair 0 component)

@@ -2,7 +2,8 @@
 # from there.
 set(python_out ${PROJECT_BINARY_DIR}/python/renth)
 pybind11_add_module(renth_python MODULE NO_EXTRAS python/core/core.cpp python/core/space.cpp python/core/plan.cpp
-                    python/core/model.cpp python/core/study.cpp)
+                    python/core/model.cpp python/core/fit.cpp
+                    python/core/study.cpp)
 set_target_properties(renth_python PROPERTIES OUTPUT_NAME _core LIBRARY_OUTPUT_DIRECTORY ${python_out} UNITY_BUILD OFF)
 target_link_libraries(renth_python PRIVATE renth_cli renth_flags)
 target_link_options(renth_python PRIVATE -Wl,--exclude-libs,ALL)

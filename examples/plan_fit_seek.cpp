@@ -1,5 +1,5 @@
-// A heaving buoy from plan to optimum: two responses of numbers and a choice, fitted, ranked, searched under a limit,
-// and looked at under tolerances.
+// A heaving buoy from plan to optimum: two responses of numbers and a choice, fitted, ranked, searched under
+// a limit, and looked at under tolerances.
 #include <cmath>
 #include <cstdio>
 #include <renth/renth.hpp>
@@ -44,7 +44,8 @@ int main() {
   const renth::FittedModel fitted = renth::fit_model(problem, plan.points, {powers, masses, {}});
   for (const auto& of : fitted.responses)
     if (of)
-      std::printf("%s, Q2 %.4f: %s\n", of->fit.why.c_str(), of->quality.q2, renth::name(of->judgement.verdict).data());
+      std::printf("%s, Q2 %.4f: %s\n", of->fit.why.c_str(), of->quality.q2,
+                  renth::name(of->judgement.verdict).data());
 
   const renth::Predictor predictor(fitted.model, renth::parallel_for);
   const auto mean_power = [&](renth::Points x) { return predictor.mean_of(0, x); };
@@ -52,14 +53,16 @@ int main() {
   renth::tell_what_is_missed(*fitted.responses[0]->fit.surrogate, fitted.responses[0]->data,
                              fitted.responses[0]->quality.q2, options);
   const renth::Ranking ranking = renth::rank_parameters(
-      problem.space, [&](renth::Points x) -> Eigen::VectorXd { return mean_power(x).col(0); }, {}, options, 1);
+      problem.space, [&](renth::Points x) -> Eigen::VectorXd { return mean_power(x).col(0); }, {}, options,
+      1);
   for (const renth::RankedParameter& p : ranking.parameters)
-    std::printf("%-8s has a part in %5.1f %% of the variance of power\n", problem.space[p.parameter].name.c_str(),
-                100 * p.total);
+    std::printf("%-8s has a part in %5.1f %% of the variance of power\n",
+                problem.space[p.parameter].name.c_str(), 100 * p.total);
 
   renth::Notes notes;
-  const auto sought = renth::sought_problem(problem, renth::wanted(problem, {.keep = {"mass <= 30"}}, ""), predictor,
-                                            /*probability*/ 0, notes);
+  const auto sought =
+      renth::sought_problem(problem, renth::wanted(problem, {.keep = {"mass <= 30"}}, ""), predictor,
+                            /*probability*/ 0, notes);
   renth::scale_constraints(sought->problem, 1);
   const renth::SeekResult best = renth::seek(sought->problem, {}, 1);
   const Eigen::VectorXd at = best.proposals.front().point;
@@ -68,8 +71,9 @@ int main() {
   std::printf("the solver says %.2f kW, %.2f t\n", power(at), mass(at));
 
   const renth::Specification specification(
-      predictor, {.accept = renth::accepts_with(problem, {"power>=" + std::to_string(0.99 * power(at))}, "accept")});
+      predictor,
+      {.accept = renth::accepts_with(problem, {"power>=" + std::to_string(0.99 * power(at))}, "accept")});
   const renth::ToleranceResult yield = renth::tolerance(specification, at, {}, 1);
-  std::printf("%.1f %% of what is made there keep 99 %% of that power (%.1f to %.1f)\n", 100 * yield.yield.value,
-              100 * yield.yield.low, 100 * yield.yield.high);
+  std::printf("%.1f %% of what is made there keep 99 %% of that power (%.1f to %.1f)\n",
+              100 * yield.yield.value, 100 * yield.yield.low, 100 * yield.yield.high);
 }

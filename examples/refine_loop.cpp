@@ -1,13 +1,13 @@
-// A loop round a solver of one's own: fit, run where the surrogate expects to improve most, fit again, until the best
-// that was found hardly grows.
+// A loop round a solver of one's own: fit, run where the surrogate expects to improve most, fit again, until
+// the best that was found hardly grows.
 #include <cmath>
 #include <cstdio>
 #include <renth/renth.hpp>
 
 namespace {
 
-// The caller's solver: six humps (L. C. W. Dixon and G. P. Szego, Towards Global Optimisation 2, 1978), turned round
-// so that large is good. Its largest value is 1.0316.
+// The caller's solver: six humps (L. C. W. Dixon and G. P. Szego, Towards Global Optimisation 2, 1978),
+// turned round so that large is good. Its largest value is 1.0316.
 double solver(const Eigen::VectorXd& x) {
   const double a = x[0] * x[0], b = x[1] * x[1];
   return -((4 - 2.1 * a + a * a / 3) * a + x[0] * x[1] + (4 * b - 4) * b);
@@ -26,7 +26,8 @@ int main() {
     const renth::Data data = renth::make_data(space, runs, values);
     const renth::FittedResponse fit = renth::fit_response(space, data, {.kind = "kriging"});
     // Candidates all over the region; two are chosen, the second as if the first were known.
-    const Eigen::MatrixXd candidates = renth::sample_region(space, 1000, renth::Values::settable, round, "candidates");
+    const Eigen::MatrixXd candidates =
+        renth::sample_region(space, 1000, renth::Values::settable, round, "candidates");
     const renth::Prediction p = fit.surrogate->predict(candidates, {.variance = true});
     renth::ImprovementProblem problem;
     problem.mean = p.mean;
@@ -35,10 +36,11 @@ int main() {
     problem.value = [](const Eigen::VectorXd& y) { return y[0]; };
     problem.best = values.maxCoeff();
     double gain = 0;
-    const auto chosen = renth::choose_improving(renth::Beliefs({fit.surrogate->covariance(candidates, 0)}), problem, 2,
-                                                /*seed*/ round, &gain);
-    std::printf("round %2d: %2d runs, best %.4f, the next is expected to gain %.4f\n", round, int(runs.rows()),
-                problem.best, gain);
+    const auto chosen =
+        renth::choose_improving(renth::Beliefs({fit.surrogate->covariance(candidates, 0)}), problem, 2,
+                                /*seed*/ round, &gain);
+    std::printf("round %2d: %2d runs, best %.4f, the next is expected to gain %.4f\n", round,
+                int(runs.rows()), problem.best, gain);
     if (gain < 1e-4) break;
     for (const Eigen::Index k : chosen) {
       runs.conservativeResize(runs.rows() + 1, Eigen::NoChange);

@@ -1,5 +1,5 @@
-// A textbook plan of a rig that scatters: central composite, a quadratic with its analysis of variance, and the surface
-// it describes.
+// A textbook plan of a rig that scatters: central composite, a quadratic with its analysis of variance, and
+// the surface it describes.
 #include <cmath>
 #include <cstdio>
 #include <random>
@@ -16,7 +16,8 @@ int main() {
   Eigen::MatrixXd force(plan.size(), 1);
   for (Eigen::Index i = 0; i < plan.size(); ++i) {
     const double draft = (plan.points(i, 0) - 0.21) / 0.1, damping = (plan.points(i, 1) - 80) / 50;
-    force(i, 0) = 300 - 20 * draft * draft - 12 * damping * damping + 5 * draft * damping + scatter(generator);
+    force(i, 0) =
+        300 - 20 * draft * draft - 12 * damping * damping + 5 * draft * damping + scatter(generator);
   }
 
   const renth::Data data = renth::make_data(space, plan.points, force, /*noisy*/ true);
@@ -25,13 +26,14 @@ int main() {
   const renth::Polynomial& polynomial = *renth::polynomial_of(*fit.surrogate);
   std::printf("coded units:\n");
   for (const renth::Coefficient& c : polynomial.coefficients(0.95))
-    std::printf("  %-14s %9.3f +- %.3f  t %7.2f  p %.4f\n", renth::name(space, c.term).c_str(), c.value, c.std_error,
-                c.t, c.p);
+    std::printf("  %-14s %9.3f +- %.3f  t %7.2f  p %.4f\n", renth::name(space, c.term).c_str(), c.value,
+                c.std_error, c.t, c.p);
 
   const renth::RegressionReport report = renth::report_regression(polynomial, data);
   std::printf("analysis of variance:\n");
   for (const renth::AnovaRow& row : report.anova.rows)
-    std::printf("  %-14s df %2.0f  SS %9.2f  F %8.2f  p %.4f\n", row.source.c_str(), row.df, row.ss, row.f, row.p);
+    std::printf("  %-14s df %2.0f  SS %9.2f  F %8.2f  p %.4f\n", row.source.c_str(), row.df, row.ss, row.f,
+                row.p);
 
   std::string why;
   const auto surface = renth::canonical_analysis(space, polynomial, space.nominal(), 0.95, why);

@@ -41,7 +41,8 @@ std::string write(const std::vector<renth::ZipEntry>& entries, std::string& out)
     zip_stat_t stat;
     if (zip_source_stat(memory, &stat) == 0 && zip_source_open(memory) == 0) {
       out.resize(stat.size);
-      if (zip_source_read(memory, out.data(), stat.size) != zip_int64_t(stat.size)) trouble = "not enough memory";
+      if (zip_source_read(memory, out.data(), stat.size) != zip_int64_t(stat.size))
+        trouble = "not enough memory";
       zip_source_close(memory);
     } else {
       trouble = "not enough memory";

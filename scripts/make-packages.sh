@@ -21,7 +21,7 @@ root=/var/tmp/renth-root
 archive=/var/tmp/renth-bookworm.tar
 if [ ! -f "$archive" ]; then
   rm -rf "$root"
-  debootstrap --variant=minbase bookworm "$root" "${RENTH_MIRROR:-$(grep -rhoE 'https?://[^ ]+' /etc/apt/sources.list /etc/apt/sources.list.d 2>/dev/null | head -n 1)}" >/dev/null
+  debootstrap --variant=minbase bookworm "$root" "${RENTH_MIRROR:-$(apt-get indextargets --format '$(SITE)' | sort -u | grep -v security | head -n 1)}" >/dev/null
   tar -C "$root" -cf "$archive" .
 fi
 rm -rf "$root"

@@ -21,11 +21,11 @@
 #include <renth/numeric/kernels.hpp>
 #include <renth/predict/predictor.hpp>
 #include <renth/space/region.hpp>
+#include <renth/surrogate/along.hpp>
 #include <renth/surrogate/blend.hpp>
 #include <renth/surrogate/chaos.hpp>
 #include <renth/surrogate/components.hpp>
 #include <renth/surrogate/kriging_ensemble.hpp>
-#include <renth/surrogate/along.hpp>
 #include <renth/surrogate/layered.hpp>
 #include <renth/surrogate/moving.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
@@ -40,8 +40,8 @@
 
 namespace renth::test {
 
-/// Σ|weights| of what a surrogate sums up, which is what the digits of its mean hang on: two right evaluations
-/// differ by a few ε times that.
+/// Σ|weights| of what a surrogate sums up, which is what the digits of its mean hang on: two right
+/// evaluations differ by a few ε times that.
 inline double weight_of(const Surrogate& s) {
   const auto largest = [](const auto& members) {
     double most = 0;
@@ -63,7 +63,8 @@ inline double weight_of(const Surrogate& s) {
   if (const auto* k = dynamic_cast<const Layered*>(&s)) return weight_of(k->base()) + weight_of(k->rest());
   if (const auto* k = dynamic_cast<const KrigingEnsemble*>(&s)) {
     double most = k->likeliest().state().weights.cwiseAbs().sum();
-    for (const Kriging::State& member : k->state().members) most = std::max(most, member.weights.cwiseAbs().sum());
+    for (const Kriging::State& member : k->state().members)
+      most = std::max(most, member.weights.cwiseAbs().sum());
     return most;
   }
   return 0;
@@ -85,7 +86,8 @@ inline double mean_tolerance(const Model& model, int response, double size) {
   return (derived ? 200 : 16) * epsilon * (warped ? (1 + weight) * size : weight + size) + solved * size;
 }
 
-inline constexpr const char* kinds_that_solve[] = {"moving", "moving_all", "moving_few", "nearest", "layered"};
+inline constexpr const char* kinds_that_solve[] = {"moving", "moving_all", "moving_few", "nearest",
+                                                   "layered"};
 
 /// \param that_solve  also the kinds that solve a system at every setting.
 inline Model model_of_every_kind(bool that_solve = true) {
@@ -111,7 +113,8 @@ inline Model model_of_every_kind(bool that_solve = true) {
   noisy.noisy = true;
   Model out;
   std::vector<std::shared_ptr<const Model::Part>> parts;
-  const auto keep = [&](const std::string& name, std::shared_ptr<const Surrogate> surrogate, bool is_curve = false) {
+  const auto keep = [&](const std::string& name, std::shared_ptr<const Surrogate> surrogate,
+                        bool is_curve = false) {
     if (!that_solve && std::count(std::begin(kinds_that_solve), std::end(kinds_that_solve), name) > 0) return;
     p.responses.emplace_back();
     p.responses.back().name = name;
@@ -137,7 +140,8 @@ inline Model model_of_every_kind(bool that_solve = true) {
   add("chaos", chaos_fit(), data);
   add("chaos_of_noise", chaos_fit(), noisy);
   for (const std::string& basis : radial_basis_words.all())
-    add("rbf_" + basis.substr(0, basis.find('-')), rbf_fit({.bases = {radial_basis_words.value(basis, "")}}), data);
+    add("rbf_" + basis.substr(0, basis.find('-')), rbf_fit({.bases = {radial_basis_words.value(basis, "")}}),
+        data);
   add("moving", moving_fit(), data);
   add("moving_all", moving_fit({.models = {"linear"}, .near = 90}), noisy);
   add("moving_few", moving_fit({.models = {"quadratic"}, .near = 22}), data);
@@ -161,9 +165,12 @@ inline Model model_of_every_kind(bool that_solve = true) {
   derive("peak", "max(along) + min(shapes, 6, 9) * mean(shapes) - at(along, 8)");
   derive("place", "argmax(shapes, 5.5, 9.9) + argmin(along)");
   derive("span", "width(along, 6) + 0.5 * width(shapes, 9)");
-  derive("branch", "kind == 'green' && x1 <= 1.2 || !(n < 2) ? exp(-x1) * sqrt(polynomial) : log10(chaos) + floor(x2)");
-  derive("rest", "sin(x1) + cos(x2) + tanh(x1) + cosh(x2) + tan(x1 / 4) + sinh(x1) + log2(x1) + sign(x2) + round(x2) + "
-                 "ceil(x2) + max(x1, x2) - min(x1, n)");
+  derive("branch",
+         "kind == 'green' && x1 <= 1.2 || !(n < 2) ? exp(-x1) * sqrt(polynomial) : log10(chaos) + floor(x2)");
+  derive(
+      "rest",
+      "sin(x1) + cos(x2) + tanh(x1) + cosh(x2) + tan(x1 / 4) + sinh(x1) + log2(x1) + sign(x2) + round(x2) + "
+      "ceil(x2) + max(x1, x2) - min(x1, n)");
   derive("beyond", "ln(x2)");  // undefined where x2 is not above 0
   derive("chained", "ratio + peak");
   out.problem = std::move(p);
@@ -196,7 +203,9 @@ void check_same(const Model& model, const Predictions& expected, const Value& va
   for (const ResponsePrediction& r : expected.responses) {
     const Response& response = model.problem.responses[std::size_t(r.response)];
     CAPTURE(response.name);
-    const auto largest = [](const Eigen::MatrixXd& m) { return m.array().isFinite().select(m.array().abs(), 0).maxCoeff(); };
+    const auto largest = [](const Eigen::MatrixXd& m) {
+      return m.array().isFinite().select(m.array().abs(), 0).maxCoeff();
+    };
     double worst = 0, worst_variance = 0;
     for (Eigen::Index i = 0; i < expected.size(); ++i)
       for (Eigen::Index q = 0; q < r.mean.cols(); ++q) {
@@ -204,7 +213,8 @@ void check_same(const Model& model, const Predictions& expected, const Value& va
         REQUIRE(std::isfinite(mean) == std::isfinite(r.mean(i, q)));
         REQUIRE(std::isfinite(sd) == std::isfinite(r.sd(i, q)));
         if (std::isfinite(mean)) worst = std::max(worst, std::abs(mean - r.mean(i, q)));
-        if (std::isfinite(sd)) worst_variance = std::max(worst_variance, std::abs(sd * sd - r.sd(i, q) * r.sd(i, q)));
+        if (std::isfinite(sd))
+          worst_variance = std::max(worst_variance, std::abs(sd * sd - r.sd(i, q) * r.sd(i, q)));
       }
     CHECK(worst <= mean_tolerance(model, r.response, largest(r.mean)));
     CHECK(worst_variance <= 1e-8 * largest(r.sd) * largest(r.sd));

@@ -43,8 +43,8 @@ py::object array_of(Eigen::MatrixXd m) {
 
 Scatter scatter_from(const std::tuple<std::string, double, bool>& given) {
   const auto& [shape, size, relative] = given;
-  static constexpr EnumWords<Scatter::Shape, 5> words{"scatter",
-                                                      {"none", "normal", "uniform", "triangular", "lognormal"}};
+  static constexpr EnumWords<Scatter::Shape, 5> words{
+      "scatter", {"none", "normal", "uniform", "triangular", "lognormal"}};
   return {words.value(shape, "scatter"), size, relative};
 }
 
@@ -82,5 +82,6 @@ PYBIND11_MODULE(_core, m) {
   bind_space(m);
   bind_plan(m);
   bind_model(m);
+  bind_fit(m);
   bind_study(m);
 }

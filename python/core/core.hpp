@@ -14,6 +14,7 @@ using Released = py::call_guard<py::gil_scoped_release>;
 void bind_space(py::module_& m);
 void bind_plan(py::module_& m);
 void bind_model(py::module_& m);
+void bind_fit(py::module_& m);
 void bind_study(py::module_& m);
 
 /// Settings from Python: numbers, and text for choices.

@@ -1,3 +1,5 @@
+#include "model.hpp"
+
 #include <fmt/format.h>
 
 #include <cmath>
@@ -15,7 +17,6 @@
 #include <renth/workflow/exporting_model.hpp>
 
 #include "core.hpp"
-#include "model.hpp"
 
 namespace renth::python {
 namespace {
@@ -51,9 +52,10 @@ py::dict predict(const ModelHandle& h, Points points, double level, const std::v
   out["responses"] = responses;
   out["points"] = py::cast(std::move(p.points));
   out["inside"] = inside;
-  out["failure_risk"] = p.failure_risk.empty()
-                            ? py::object(py::none())
-                            : py::object(py::array_t<double>(py::ssize_t(p.failure_risk.size()), p.failure_risk.data()));
+  out["failure_risk"] =
+      p.failure_risk.empty()
+          ? py::object(py::none())
+          : py::object(py::array_t<double>(py::ssize_t(p.failure_risk.size()), p.failure_risk.data()));
   return out;
 }
 
@@ -133,8 +135,8 @@ Ranking ranking(const ModelHandle& h, int response, double level, Seed seed) {
     }
   return rank_parameters(
       h.problem().space,
-      [&h, response](Points x) -> Eigen::VectorXd { return h.predictor.mean_of(response, x).col(0); }, folds, options,
-      seed);
+      [&h, response](Points x) -> Eigen::VectorXd { return h.predictor.mean_of(response, x).col(0); }, folds,
+      options, seed);
 }
 
 py::list rank(const ModelHandle& h, const std::string& name, double level, Seed seed) {
@@ -163,8 +165,9 @@ using Values = std::map<std::string, double>;
 
 py::list seek_in(const ModelHandle& h, const Names& maximise, const Names& minimise, const Values& target,
                  const Names& keep, const py::dict& hold, const Values& weight, int proposals, Seed seed) {
-  SeekWishes wishes{maximise, minimise, {target.begin(), target.end()}, {weight.begin(), weight.end()}, keep,
-                    settings_from(hold)};
+  SeekWishes wishes{
+      maximise, minimise,           {target.begin(), target.end()}, {weight.begin(), weight.end()},
+      keep,     settings_from(hold)};
   if (proposals < 1) throw Error("there must be a proposal", "proposals", "give 1 or more");
   SeekResult found;
   {
@@ -209,11 +212,13 @@ py::list seek_in(const ModelHandle& h, const Names& maximise, const Names& minim
   return out;
 }
 
-py::tuple triple(const Estimate& e) { return py::make_tuple(e.value, e.low, e.high); }
+py::tuple triple(const Estimate& e) {
+  return py::make_tuple(e.value, e.low, e.high);
+}
 
 py::dict tolerance_of(const ModelHandle& h, const Eigen::VectorXd& at, const Names& accept,
-                      const std::map<std::string, std::tuple<std::string, double, bool>>& scatter, Eigen::Index samples,
-                      double level, Seed seed) {
+                      const std::map<std::string, std::tuple<std::string, double, bool>>& scatter,
+                      Eigen::Index samples, double level, Seed seed) {
   // Another scatter makes another space, and so a model of its own.
   std::vector<Parameter> parameters = h.problem().space.parameters();
   for (const auto& [name, drift] : scatter) {
@@ -222,7 +227,8 @@ py::dict tolerance_of(const ModelHandle& h, const Eigen::VectorXd& at, const Nam
     parameters[std::size_t(*j)].scatter = scatter_from(drift);
   }
   auto model = std::make_shared<Model>(h.model());
-  model->problem.space = Space(std::move(parameters), h.problem().space.limits(), h.problem().space.correlations());
+  model->problem.space =
+      Space(std::move(parameters), h.problem().space.limits(), h.problem().space.correlations());
   ToleranceOptions options;
   options.samples = samples;
   options.level = level;
@@ -252,14 +258,16 @@ py::dict tolerance_of(const ModelHandle& h, const Eigen::VectorXd& at, const Nam
   out["low"] = found.yield.low;
   out["high"] = found.yield.high;
   out["samples"] = found.samples;
-  out["with_surrogate"] = found.with_surrogate ? py::object(triple(*found.with_surrogate)) : py::object(py::none());
+  out["with_surrogate"] =
+      found.with_surrogate ? py::object(triple(*found.with_surrogate)) : py::object(py::none());
   out["responses"] = responses;
   out["costs"] = costs;
   out["outside"] = found.outside;
   return out;
 }
 
-void export_to(const ModelHandle& h, const std::string& form, const std::string& file, const Names& responses) {
+void export_to(const ModelHandle& h, const std::string& form, const std::string& file,
+               const Names& responses) {
   const ExportForm& chosen = export_form(form);
   Model model = h.model();
   if (!responses.empty()) {
@@ -276,100 +284,6 @@ void export_to(const ModelHandle& h, const std::string& form, const std::string&
   write_whole_file(file, chosen.write(model, about, file));
 }
 
-FitOptions options_of(const py::dict& given, Seed seed) {
-  FitOptions out;
-  out.seed = seed;
-  for (const auto& [key, value] : given) {
-    const auto name = key.cast<std::string>();
-    if (value.is_none()) continue;
-    try {
-      if (name == "kind")
-        out.kind = value.cast<std::string>();
-      else if (name == "terms")
-        out.request.terms = value.cast<std::string>();
-      else if (name == "transform")
-        out.request.transform.lambda = value.cast<double>();
-      else if (name == "kernel")
-        out.request.kernel = kernel_words.value(value.cast<std::string>(), "kernel");
-      else if (name == "trend")
-        out.request.trend = value.cast<std::string>();
-      else if (name == "nugget") {
-        out.request.nugget = KrigingOptions::Nugget::fixed;
-        out.request.noise_variance = value.cast<double>();
-      } else if (name == "basis")
-        out.request.basis = radial_basis_words.value(value.cast<std::string>(), "basis");
-      else if (name == "choose")
-        out.choice.method = choice_method_words.value(value.cast<std::string>(), "choose");
-      else if (name == "repeats")
-        out.choosing.repeats = value.cast<int>();
-      else if (name == "candidates")
-        out.choosing.most_candidates = value.cast<int>();
-      else
-        refuse_unknown("option", name, "fit",
-                       {"kind", "terms", "transform", "kernel", "trend", "nugget", "basis", "choose", "repeats",
-                        "candidates"});
-    } catch (const py::cast_error&) {
-      throw Error(name + " has a value of another type", "fit", "give a number, or a text where names are meant");
-    }
-  }
-  return out;
-}
-
-ModelHandle fit_to(Problem problem, Points points, const std::vector<std::pair<std::string, Eigen::MatrixXd>>& outputs,
-                   const std::map<std::string, std::pair<std::string, std::vector<double>>>& axes,
-                   const std::vector<std::pair<std::string, std::string>>& derive, const std::map<std::string, std::string>& units,
-                   bool noisy, const py::dict& given, Seed seed) {
-  const FitOptions options = options_of(given, seed);
-  const py::gil_scoped_release released;
-  problem.noisy = noisy;
-  std::vector<Eigen::MatrixXd> matrices;
-  const auto unit_of = [&](const std::string& name) {
-    const auto found = units.find(name);
-    return found == units.end() ? std::string() : found->second;
-  };
-  for (const auto& [name, values] : outputs) {
-    Response r;
-    r.name = name;
-    r.unit = unit_of(name);
-    const auto axis = axes.find(name);
-    if (values.cols() > 1 || axis != axes.end()) {
-      if (axis == axes.end())
-        throw Error("it is a curve without an axis", name, "give axes={\"" + name + "\": (\"period\", [5, 6, 7])}");
-      r.axis = int(problem.axes.size());
-      problem.axes.push_back({axis->second.first, "", axis->second.second});
-    }
-    problem.responses.push_back(std::move(r));
-    matrices.push_back(values);
-  }
-  for (const auto& [name, axis] : axes)
-    if (problem.response(name) < 0) throw Error("an axis of " + name + ", which has no outputs", "axes", "leave it out");
-  // One may use another: each as soon as what it uses is there.
-  std::vector<std::pair<std::string, std::string>> left = derive;
-  while (!left.empty()) {
-    const std::size_t before = left.size();
-    std::optional<Error> trouble;
-    for (auto at = left.begin(); at != left.end();) {
-      Response r;
-      r.name = at->first;
-      r.unit = unit_of(r.name);
-      problem.responses.push_back(r);
-      try {
-        problem.responses.back().derive =
-            problem.derivation(int(problem.responses.size()) - 1, at->second, "derive[\"" + at->first + "\"]");
-        matrices.emplace_back();
-        at = left.erase(at);
-      } catch (const Error& e) {
-        trouble = e;
-        problem.responses.pop_back();
-        ++at;
-      }
-    }
-    if (left.size() == before) throw *trouble;
-  }
-  auto fitted = std::make_shared<const FittedModel>(fit_model(problem, points, matrices, options));
-  return ModelHandle(fitted->model, fitted, seed);
-}
-
 }  // namespace
 
 int ModelHandle::response(const std::string& name) const {
@@ -382,8 +296,9 @@ int ModelHandle::response(const std::string& name) const {
 const FittedModel::OfResponse& ModelHandle::fitted(const std::string& name) const {
   const int k = response(name);
   if (!fit || !fit->responses[std::size_t(k)])
-    throw Error(problem().responses[std::size_t(k)].derive ? name + " is derived and was not fitted"
-                                                            : "the runs that " + name + " was fitted to are not here",
+    throw Error(problem().responses[std::size_t(k)].derive
+                    ? name + " is derived and was not fitted"
+                    : "the runs that " + name + " was fitted to are not here",
                 "quality", "ask the study, or fit it here");
   return *fit->responses[std::size_t(k)];
 }
@@ -417,7 +332,8 @@ void bind_model(py::module_& m) {
              std::string worst;
              for (const int s : sources_of(h.problem(), h.response(name))) {
                const std::string& v = h.model().parts[std::size_t(s)]->verdict;
-               if (std::find(order.begin(), order.end(), v) > std::find(order.begin(), order.end(), worst)) worst = v;
+               if (std::find(order.begin(), order.end(), v) > std::find(order.begin(), order.end(), worst))
+                 worst = v;
              }
              return worst;
            })
@@ -427,7 +343,6 @@ void bind_model(py::module_& m) {
       .def("seek", &seek_in)
       .def("tolerance", &tolerance_of)
       .def("export", &export_to);
-  m.def("fit", &fit_to);
   m.def("load_model", [](const std::string& file) {
     return ModelHandle(std::make_shared<const Model>(read_model_file(file)), nullptr, 0);
   });

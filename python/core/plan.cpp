@@ -34,11 +34,12 @@ PlanRequest request_of(const py::dict& options) {
           take(name, "candidates", value, r.candidates))
         continue;
     } catch (const py::cast_error&) {
-      throw Error(name + " has a value of another type", "plan", "give a number, or a text where names are meant");
+      throw Error(name + " has a value of another type", "plan",
+                  "give a number, or a text where names are meant");
     }
     refuse_unknown("option", name, "plan",
-                   {"runs", "criterion", "model", "levels", "replicates", "resolution", "generators", "axial", "centre",
-                    "blocks", "stage", "restarts", "random_order", "existing", "candidates", "at"});
+                   {"runs", "criterion", "model", "levels", "replicates", "resolution", "generators", "axial",
+                    "centre", "blocks", "stage", "restarts", "random_order", "existing", "candidates", "at"});
   }
   return r;
 }
@@ -51,7 +52,8 @@ void bind_plan(py::module_& m) {
     for (const PlanMethod& method : plan_methods()) out.emplace_back(method.name, method.summary);
     return out;
   });
-  m.def("make_plan", [](const Problem& problem, std::string method, const py::dict& options, Seed seed, bool noisy) {
+  m.def("make_plan", [](const Problem& problem, std::string method, const py::dict& options, Seed seed,
+                        bool noisy) {
     PlanRequest request = request_of(options);
     Plan plan;
     {

@@ -78,7 +78,8 @@ void bind_space(py::module_& m) {
       .def(
           "sample",
           [](const Problem& p, Eigen::Index count, Seed seed, bool settable) {
-            return sample_region(p.space, count, settable ? Values::settable : Values::physical, seed, "sample");
+            return sample_region(p.space, count, settable ? Values::settable : Values::physical, seed,
+                                 "sample");
           },
           Released());
 }

@@ -23,7 +23,8 @@ std::vector<double> values_of(py::handle value) {
 std::map<std::string, std::vector<double>> answers_of(const py::object& said, const Study& study) {
   std::map<std::string, std::vector<double>> out;
   if (py::isinstance<py::dict>(said)) {
-    for (const auto& [name, value] : said.cast<py::dict>()) out[py::str(name).cast<std::string>()] = values_of(value);
+    for (const auto& [name, value] : said.cast<py::dict>())
+      out[py::str(name).cast<std::string>()] = values_of(value);
     return out;
   }
   if (said.is_none()) throw Error("it answered None", "function", "return the responses by name");

@@ -149,7 +149,8 @@ void check_printed(const std::vector<std::string>& blocks, const std::string& pr
 
 }  // namespace
 
-TEST_CASE("the tutorial of the Python package shows what it prints" * doctest::skip(std::string(RENTH_PYTHON_PATH).empty())) {
+TEST_CASE("the tutorial of the Python package shows what it prints" *
+          doctest::skip(std::string(RENTH_PYTHON_PATH).empty())) {
   const Tool tool;
   std::string program;
   for (const std::string& block : blocks_of("tutorial-python.md", "python")) program += block;

@@ -87,7 +87,8 @@ TEST_CASE("a unit cannot leave the comment of exported C") {
   CHECK(tool("export c -o y.c").status <= 1);
   const std::string c = tool.read("y.c");
   CHECK(c.substr(c.find("*/"), 7) == "*/\n\nint");
-  tool.write("e.c", c + "int main(void) { const double x[] = {0.5, 0.25}; return fabs(y_mean(x) - 1.25) < 1e-12 ? 0 : 1; }\n");
+  tool.write("e.c", c + "int main(void) { const double x[] = {0.5, 0.25}; return fabs(y_mean(x) - 1.25) < "
+                        "1e-12 ? 0 : 1; }\n");
   CHECK(tool.shell("gcc -std=c99 -Wall -Werror e.c -o e -lm && ./e").status == 0);
 }
 

@@ -13,7 +13,8 @@ const bool no_python = std::string(RENTH_PYTHON_PATH).empty();
 
 Answer python(const Tool& tool, const std::string& arguments) {
   return tool.shell("PYTHONPATH='" RENTH_PYTHON_PATH "' PYTHONDONTWRITEBYTECODE=1 RENTH_BINARY='" RENTH_BINARY
-                    "' /usr/bin/python3 " + arguments);
+                    "' /usr/bin/python3 " +
+                    arguments);
 }
 
 }  // namespace
@@ -51,11 +52,14 @@ TEST_CASE("Python: the examples" * doctest::skip(no_python)) {
 
 TEST_CASE("Python: the package's types are sound, and its modules are found" * doctest::skip(no_python)) {
   const Tool tool;
-  const Answer typed = tool.shell("mypy --python-executable /usr/bin/python3 --cache-dir=/dev/null " RENTH_PYTHON_PATH "/renth");
+  const Answer typed = tool.shell(
+      "mypy --python-executable /usr/bin/python3 --cache-dir=/dev/null " RENTH_PYTHON_PATH "/renth");
   CHECK_MESSAGE(typed.status == 0, typed.out);
   const Answer documented = python(
-      tool, "-c 'import renth, inspect; print([n for n in renth.__all__ if not inspect.getdoc(getattr(renth, n))], "
-            "[n for c in (renth.Model, renth.Study, renth.Space) for n, f in vars(c).items() if not n.startswith(\"_\") and "
-            "not inspect.getdoc(getattr(c, n))])'");
+      tool,
+      "-c 'import renth, inspect; print([n for n in renth.__all__ if not inspect.getdoc(getattr(renth, n))], "
+      "[n for c in (renth.Model, renth.Study, renth.Space) for n, f in vars(c).items() if not "
+      "n.startswith(\"_\") and "
+      "not inspect.getdoc(getattr(c, n))])'");
   CHECK(documented.out == "[] []\n");
 }

@@ -240,8 +240,10 @@ TEST_CASE("exported C gives what predict gives, with choices and a transformed r
   const Answer exported = tool("-s buoy export c --response mass -o mass.c");
   CHECK(exported.status <= 1);
   CHECK(contains(exported.out, "next: cc -std=c99 -O2 -c mass.c"));
-  tool.write("use.c", "#include \"mass.c\"\n#include <stdio.h>\nint main(void) { const double x[] = {4.5, 3.25, 150, 60, 3, 1}; "
-                      "printf(\"%.17g\", mass_mean(x)); return 0; }\n");
+  tool.write("use.c",
+             "#include \"mass.c\"\n#include <stdio.h>\nint main(void) { const double x[] = {4.5, 3.25, 150, "
+             "60, 3, 1}; "
+             "printf(\"%.17g\", mass_mean(x)); return 0; }\n");
   REQUIRE(tool.shell("cc -std=c99 -O2 -c mass.c && cc -Wall -Werror -o mass use.c -lm").status == 0);
   const json p =
       tool("-s buoy predict --at radius=4.5,draft=3.25,damping=150,mooring=60,plates=3,hull=composite --json")

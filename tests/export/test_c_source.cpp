@@ -2,8 +2,8 @@
 #include <dlfcn.h>
 #include <doctest/doctest.h>
 
-#include <cstdlib>
 #include <cmath>
+#include <cstdlib>
 #include <renth/export/c_source.hpp>
 #include <support_files.hpp>
 #include <support_kinds.hpp>
@@ -20,9 +20,9 @@ class Compiled {
   Compiled(const std::string& source, const std::string& compiler) {
     scratch_.write("model.c", source);
     const std::string at = scratch_.path.string();
-    const std::string command = compiler +
-                                " -std=c99 -pedantic -Wall -Wextra -Wconversion -Wshadow -Werror -O1 -fPIC -shared " +
-                                at + "/model.c -o " + at + "/model.so -lm 2> " + at + "/said";
+    const std::string command =
+        compiler + " -std=c99 -pedantic -Wall -Wextra -Wconversion -Wshadow -Werror -O1 -fPIC -shared " + at +
+        "/model.c -o " + at + "/model.so -lm 2> " + at + "/said";
     compiled = std::system(command.c_str()) == 0;
     said = slurp(scratch_.path / "said");
     if (compiled) library_ = dlopen((at + "/model.so").c_str(), RTLD_NOW | RTLD_LOCAL);
@@ -89,8 +89,9 @@ TEST_CASE("C of a setting that does not exist says so") {
   const Compiled c(c_source(*model, {}), "gcc");
   REQUIRE_MESSAGE(c.compiled, c.said);
   const double nan = std::nan(""), inf = INFINITY;
-  const double settings[][4] = {{1, 0, 3, 0}, {1, 0, 1, 3}, {1, 0, 1, -1},   {1, 0, 1, 0.5},
-                                {1, 0, 0.5, 0}, {nan, 0, 1, 0}, {1, inf, 1, 0}, {1, 0, nan, 0}, {1, 0, 1, nan}};
+  const double settings[][4] = {{1, 0, 3, 0},   {1, 0, 1, 3},   {1, 0, 1, -1},
+                                {1, 0, 1, 0.5}, {1, 0, 0.5, 0}, {nan, 0, 1, 0},
+                                {1, inf, 1, 0}, {1, 0, nan, 0}, {1, 0, 1, nan}};
   for (const auto& x : settings) {
     CHECK(c.inside(x) == 0);
     for (std::size_t k = 0; k < model->problem.responses.size(); ++k) {

@@ -59,7 +59,8 @@ TEST_CASE("ONNX of every kind that it can say computes what the library does" *
   // One setting, and those that do not exist: NaN everywhere.
   const json one = run(bytes, json{{1, 0, 1, 2}});
   CHECK(std::isfinite(number_of(one["outputs"]["blend_mean"]["values"][0])));
-  const json none = run(bytes, json{{1, 0, 3, 0}, {1, 0, 1, 3}, {1, 0, 1, 0.5}, {"NaN", 0, 1, 0}, {1, "Infinity", 1, 0}});
+  const json none =
+      run(bytes, json{{1, 0, 3, 0}, {1, 0, 1, 3}, {1, 0, 1, 0.5}, {"NaN", 0, 1, 0}, {1, "Infinity", 1, 0}});
   for (const auto& output : none["outputs"])
     for (const auto& value : output["values"]) CHECK(value == "NaN");
 }
@@ -80,7 +81,8 @@ TEST_CASE("what ONNX cannot say is refused with the reason") {
   for (const char* name : {"moving", "nearest", "layered"}) {
     const std::string said = refusal(name);
     CHECK_MESSAGE(said.find(name) == 0, said);
-    CHECK(said.find("solves a system at every setting, and ONNX has no operator for that") != std::string::npos);
+    CHECK(said.find("solves a system at every setting, and ONNX has no operator for that") !=
+          std::string::npos);
     CHECK(said.find("export c or fmu") != std::string::npos);
   }
   CHECK(refusal("blend").empty());

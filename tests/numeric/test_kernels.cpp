@@ -161,3 +161,29 @@ TEST_CASE("kernels have names, and unknown ones are refused with those there are
   for (const Kernel kernel : all) CHECK(kernel_words.value(name(kernel), "test") == kernel);
   CHECK_THROWS_WITH_AS(kernel_words.value("cubic", "test"), doctest::Contains("matern52"), Error);
 }
+
+TEST_CASE(
+    "distances of rows from a point, and how near the nearest of several is, are those of plain loops") {
+  Stream stream(1, "distances");
+  for (const std::size_t n : {1, 7, 8, 16, 33, 250})
+    for (const std::size_t features : {1, 3, 6}) {
+      const std::size_t stride = n + 5;
+      std::vector<double> columns(stride * features), point(features), out(n), room(n, INFINITY),
+          plain(n, INFINITY);
+      for (double& v : columns) v = stream.uniform();
+      double most = 0;
+      for (int put = 0; put < 4; ++put) {
+        for (double& v : point) v = stream.uniform();
+        kernels::squared_distances(point.data(), columns.data(), stride, features, n, out.data());
+        most = kernels::bring_nearer(point.data(), columns.data(), stride, features, n, room.data());
+        for (std::size_t i = 0; i < n; ++i) {
+          double sum = 0;
+          for (std::size_t k = 0; k < features; ++k) sum += std::pow(columns[k * stride + i] - point[k], 2);
+          CHECK(out[i] == doctest::Approx(sum).epsilon(1e-14));
+          plain[i] = std::min(plain[i], out[i]);
+        }
+      }
+      CHECK(room == plain);
+      CHECK(most == *std::max_element(plain.begin(), plain.end()));
+    }
+}

@@ -50,6 +50,10 @@ TEST_CASE("Latin hypercubes come close to the best known distances" * doctest::t
   CHECK(rank_distance(latin_hypercube(cube(2), {.runs = 20, .effort = 0.3}, 1)) == 18);
   CHECK(rank_distance(latin_hypercube(cube(2), {.runs = 30, .effort = 0.3}, 1)) == 29);
   CHECK(rank_distance(latin_hypercube(cube(3), {.runs = 10}, 1)) >= 26);  // 27
+  // Squared distances: 98 % of the distance in few parameters, 96 % in ten.
+  CHECK(rank_distance(latin_hypercube(cube(4), {.runs = 20}, 1)) >= 0.98 * 0.98 * 138);
+  CHECK(rank_distance(latin_hypercube(cube(3), {.runs = 50}, 1)) >= 0.98 * 0.98 * 219);
+  CHECK(rank_distance(latin_hypercube(cube(10), {.runs = 100}, 1)) >= 0.96 * 0.96 * 10647);
 }
 
 TEST_CASE("the discrepancy criterion lowers the discrepancy, by the formula written out") {

@@ -102,11 +102,13 @@ TEST_CASE("a method refuses options that it does not take") {
     return "";
   };
   CHECK(refusal("sobol", {.runs = 8}).empty());
-  CHECK(refusal("sobol", {.runs = 8, .centre = 2}) == "sobol takes no centre: plan sobol: leave it out; it takes runs");
+  CHECK(refusal("sobol", {.runs = 8, .centre = 2}) ==
+        "sobol takes no centre: plan sobol: leave it out; it takes runs");
   CHECK(refusal("full-factorial", {.runs = 8}).find("takes no runs") != std::string::npos);
   CHECK(refusal("box-behnken", {.model = "linear"}).find("takes no model") != std::string::npos);
   CHECK(refusal("latin-hypercube", {.random_order = false}).find("takes no order") != std::string::npos);
-  CHECK(refusal("random", {.existing = Eigen::MatrixXd::Zero(1, 3)}).find("takes no include") != std::string::npos);
+  CHECK(refusal("random", {.existing = Eigen::MatrixXd::Zero(1, 3)}).find("takes no include") !=
+        std::string::npos);
 }
 
 TEST_CASE("the same seed gives the same plan, another seed another") {

@@ -107,7 +107,8 @@ TEST_CASE("kriging is left for a less simple kind only if that is better by more
         latin_hypercube(space, {.runs = 18, .criterion = LatinHypercubeOptions::Criterion::none}, seed)
             .points,
         bumpy);
-    const FittedResponse chosen = fit_response(space, data, {.kind = "best", .request = request, .choosing = options, .seed = seed});
+    const FittedResponse chosen =
+        fit_response(space, data, {.kind = "best", .request = request, .choosing = options, .seed = seed});
     const auto squares = [&](const char* kind) {
       FitOptions one{.kind = kind, .choosing = options, .seed = seed};
       if (one.kind == "kriging") one.request = request;
@@ -147,7 +148,8 @@ TEST_CASE("parameters that do nothing are found, left out where that does not hu
   CHECK(fitted.surrogate->predict(at, {.gradient = true}).mean_gradient[0].col(5).norm() == 0);
   ChoosingOptions keep;
   keep.drop_parameters = false;
-  const FittedResponse all = fit_response(space, data, {.kind = "kriging", .request = request, .choosing = keep});
+  const FittedResponse all =
+      fit_response(space, data, {.kind = "kriging", .request = request, .choosing = keep});
   CHECK(all.idle.empty());
   CHECK(true_q2(space, fitted, f) > true_q2(space, all, f) - 0.01);
 }
@@ -232,8 +234,7 @@ TEST_CASE("a budget of candidates is kept, unknown kinds are refused, and failur
   flat.outputs.setConstant(3);
   CHECK_THROWS_WITH_AS(fit_response(space, flat, {.kind = "chaos"}), doctest::Contains("same in every run"),
                        Error);
-  CHECK_THROWS_WITH_AS(fit_response(space, data.rows({0})), doctest::Contains("two or more"),
-                       Error);
+  CHECK_THROWS_WITH_AS(fit_response(space, data.rows({0})), doctest::Contains("two or more"), Error);
 }
 
 TEST_CASE("a learning curve foretells what more runs reach, and says when it cannot" *
@@ -362,7 +363,8 @@ TEST_CASE("settings say which kind they are for, and kinds that contradict them 
   refused({.kind = "spline"}, "blend");
   // The same through the door.
   const Space space({continuous("x", 0, 1)});
-  const Data data = make_data(space, Eigen::VectorXd::LinSpaced(8, 0, 1), Eigen::VectorXd::LinSpaced(8, 1, 2));
+  const Data data =
+      make_data(space, Eigen::VectorXd::LinSpaced(8, 0, 1), Eigen::VectorXd::LinSpaced(8, 1, 2));
   CHECK_THROWS_WITH_AS(fit_response(space, data, {.kind = "kriging", .request = {.terms = "linear"}}),
                        doctest::Contains("for polynomials"), Error);
   const FittedResponse line = fit_response(space, data, {.request = {.terms = "linear"}});
@@ -370,5 +372,6 @@ TEST_CASE("settings say which kind they are for, and kinds that contradict them 
   CHECK(polynomial_of(*line.surrogate)->natural().coefficients[1] == doctest::Approx(1));
   const FittedResponse other = fit_response(space, data, {.kind = "kriging"});
   CHECK(polynomial_of(*other.surrogate) == nullptr);
-  CHECK(&other.surrogate->underlying() != other.surrogate.get());  // its deviations were held against its folds
+  CHECK(&other.surrogate->underlying() !=
+        other.surrogate.get());  // its deviations were held against its folds
 }

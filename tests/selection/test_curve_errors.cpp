@@ -48,7 +48,8 @@ std::shared_ptr<Model> model_of(const Space& space, const Data& data, const std:
   for (std::size_t k = 0; k < 4; ++k)
     p.responses[k + 1].derive = std::make_shared<const Expression>(text[k], symbols, "test");
   model->parts.resize(5);
-  const FittedResponse fitted = fit_response(space, data, {.kind = kind, .choosing = {.repeats = 1}, .seed = seed});
+  const FittedResponse fitted =
+      fit_response(space, data, {.kind = kind, .choosing = {.repeats = 1}, .seed = seed});
   model->parts[0] = std::make_shared<const Model::Part>(
       Model::Part{fitted.surrogate, fold_models(fitted.cv, data.outputs)});
   model->coverage = Coverage(space, data.inputs);

@@ -48,7 +48,8 @@ TEST_CASE("a model of several responses is what each fitted alone is, judged, an
   REQUIRE(fitted.responses.size() == 4);
   CHECK_FALSE(fitted.responses[3]);
   CHECK(fitted.responses[2]->data.size() == 23);
-  const FittedResponse alone = fit_response(problem.space, make_data(problem.space, x, outputs[0]), {.kind = "kriging"});
+  const FittedResponse alone =
+      fit_response(problem.space, make_data(problem.space, x, outputs[0]), {.kind = "kriging"});
   const Eigen::MatrixXd at = latin_hypercube(problem.space, {.runs = 9}, 7).points;
   const Predictor predictor(fitted.model, parallel_for);
   const Predictions p = predictor.predict(at, 0.95);
@@ -57,7 +58,8 @@ TEST_CASE("a model of several responses is what each fitted alone is, judged, an
   CHECK(p.of(3)->mean.col(0).isApprox(
       (p.of(0)->mean.col(0).array() / (1 + p.of(1)->mean.rowwise().maxCoeff().array())).matrix(), 1e-14));
   for (int k : {0, 1, 2}) {
-    CHECK(fitted.model->parts[std::size_t(k)]->verdict == name(fitted.responses[std::size_t(k)]->judgement.verdict));
+    CHECK(fitted.model->parts[std::size_t(k)]->verdict ==
+          name(fitted.responses[std::size_t(k)]->judgement.verdict));
     CHECK(fitted.responses[std::size_t(k)]->quality.q2 > 0.9);
   }
   CHECK(p.inside == fitted.model->coverage.inside_each(at));
@@ -73,7 +75,8 @@ TEST_CASE("a model of several responses is what each fitted alone is, judged, an
   CHECK(best.feasible);
   CHECK(best.point[1] == 0.5);
   CHECK(best.point[0] == doctest::Approx(1.5).epsilon(0.02));  // a − b ≤ 1, and the sine rises until π/2
-  CHECK_THROWS_WITH_AS(wanted(problem, {.maximise = {"nobody"}}, ""), doctest::Contains("unknown response nobody"), Error);
+  CHECK_THROWS_WITH_AS(wanted(problem, {.maximise = {"nobody"}}, ""),
+                       doctest::Contains("unknown response nobody"), Error);
   CHECK_THROWS_WITH_AS(wanted(problem, {.maximise = {"curve"}}, ""), doctest::Contains("is a curve"), Error);
 }
 

@@ -111,17 +111,24 @@ TEST_CASE("answers that are no responses make a run fail and say why") {
       {{{"y", {std::numeric_limits<double>::infinity()}}}, "it answered no response"}};
   plan_runs(session, 6);
   int k = 0;
-  const RunSummary summary = run_function(session, "f", [&](const Settings&) { return answers[k++].first; }, {});
+  const RunSummary summary =
+      run_function(session, "f", [&](const Settings&) { return answers[k++].first; }, {});
   REQUIRE(summary.failures.size() == 6);
-  for (int i = 0; i < 6; ++i) CHECK(summary.failures[std::size_t(i)].second.find(answers[i].second) != std::string::npos);
+  for (int i = 0; i < 6; ++i)
+    CHECK(summary.failures[std::size_t(i)].second.find(answers[i].second) != std::string::npos);
   // What is missing of a curve is missing, no more.
   plan_runs(session, 1);
-  CHECK(run_function(session, "f", [](const Settings&) {
-          return std::map<std::string, std::vector<double>>{{"y", {1}}, {"curve", {1, std::nan(""), 3}}};
-        }, {}).done == 1);
+  CHECK(run_function(
+            session, "f",
+            [](const Settings&) {
+              return std::map<std::string, std::vector<double>>{{"y", {1}}, {"curve", {1, std::nan(""), 3}}};
+            },
+            {})
+            .done == 1);
   CHECK_THROWS_WITH_AS(run_function(session, "", plain, {}), doctest::Contains("no name"), Error);
-  scratch.write("formula/study.toml", "[study]\nname = \"f\"\n[[parameter]]\nname = \"a\"\nspan = [0, 1]\n[[response]]\nname = "
-                                      "\"y\"\n[solver]\nkind = \"formula\"\n[solver.formula]\ny = \"a\"\n");
+  scratch.write("formula/study.toml",
+                "[study]\nname = \"f\"\n[[parameter]]\nname = \"a\"\nspan = [0, 1]\n[[response]]\nname = "
+                "\"y\"\n[solver]\nkind = \"formula\"\n[solver.formula]\ny = \"a\"\n");
   Session other(scratch.path / "formula");
   CHECK_THROWS_WITH_AS(run_function(other, "f", plain, {}), doctest::Contains("a solver of its own"), Error);
 }
@@ -136,10 +143,12 @@ TEST_CASE("runs of two functions are not fitted together unless that is wanted, 
     CHECK(fit_responses(session, {.responses = {"y"}}).models.size() == 1);
   }
   Session session(scratch.path);
-  for (const Note& note : fit_responses(session, {.responses = {"y"}}).notes) CHECK(note.code != "other_maker");
+  for (const Note& note : fit_responses(session, {.responses = {"y"}}).notes)
+    CHECK(note.code != "other_maker");
   plan_runs(session, 4);
   run_function(session, "second", [](const Settings&) { return plain({{"a", 1.0}}); }, {});
-  CHECK_THROWS_WITH_AS(fit_responses(session, {.responses = {"y"}}), doctest::Contains("not computed alike"), Error);
+  CHECK_THROWS_WITH_AS(fit_responses(session, {.responses = {"y"}}), doctest::Contains("not computed alike"),
+                       Error);
   CHECK(fit_responses(session, {.responses = {"y"}, .mixed = true}).models.size() == 1);
   RunningOptions again;
   again.renew = true;

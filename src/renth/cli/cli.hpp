@@ -150,7 +150,8 @@ class Interrupts {
   int count();     ///< since the beginning; makes fd() unreadable again
 
  private:
-  struct sigaction before_interrupt_ {}, before_end_ {};
+  struct sigaction before_interrupt_ {
+  }, before_end_{};
 };
 
 /// Ctrl-C once: finish what runs (leave a cluster to itself); twice: end it. A progress bar on a terminal.

@@ -25,9 +25,10 @@ Json to_document(const Study&, const ModelExport& r) {
 }
 
 std::string to_table(const Study& study, const ModelExport& r) {
-  std::string out = fmt::format("Wrote the surrogates of {} to {} ({:.3g} MB). {}\n\n",
-                                count_of(int(r.responses.size()), "response"), r.file, double(r.bytes) / 1e6, r.how) +
-                    table_of(response_rows(r)) + notes_of(r.notes);
+  std::string out =
+      fmt::format("Wrote the surrogates of {} to {} ({:.3g} MB). {}\n\n",
+                  count_of(int(r.responses.size()), "response"), r.file, double(r.bytes) / 1e6, r.how) +
+      table_of(response_rows(r)) + notes_of(r.notes);
   if (r.next.empty()) return out;
   std::string at = describe(study.space, study.space.nominal());
   for (std::size_t i; (i = at.find(", ")) != at.npos;) at.erase(i + 1, 1);

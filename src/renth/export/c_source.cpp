@@ -9,7 +9,6 @@
 namespace renth {
 namespace {
 
-
 std::string number_text(double v) {
   if (std::isnan(v)) return "NAN";
   if (std::isinf(v)) return v > 0 ? "INFINITY" : "-INFINITY";
@@ -50,8 +49,9 @@ std::string words_of(const Parameter& p) {
 
 std::string head(const Model& model, const ModelOnTape& on_tape, const ModelAbout& about, int work) {
   const Problem& problem = model.problem;
-  std::string out = fmt::format("/* Surrogates of {}, written by renth {}; seed {}. They rest on {} runs.\n *\n",
-                                comment_text(problem.name), version, about.seed, model.coverage.parts().runs);
+  std::string out =
+      fmt::format("/* Surrogates of {}, written by renth {}; seed {}. They rest on {} runs.\n *\n",
+                  comment_text(problem.name), version, about.seed, model.coverage.parts().runs);
   out += " * The setting, natural units:\n";
   for (Eigen::Index j = 0; j < problem.space.size(); ++j) {
     const Parameter& p = problem.space[j];
@@ -67,7 +67,8 @@ std::string head(const Model& model, const ModelOnTape& on_tape, const ModelAbou
   out += " * The responses, each with its mean and the standard deviation of the mean:\n";
   for (const ModelOnTape::OfResponse& r : on_tape.responses) {
     const Response& response = problem.responses[std::size_t(r.response)];
-    out += fmt::format(" *   {}{}", response.name, response.unit.empty() ? "" : " (" + comment_text(response.unit) + ")");
+    out += fmt::format(" *   {}{}", response.name,
+                       response.unit.empty() ? "" : " (" + comment_text(response.unit) + ")");
     if (const Axis* axis = problem.axis_of(response))
       out += fmt::format(": out[0] to out[{}] along {} {} to {} {}", axis->points.size() - 1, axis->name,
                          axis->points.front(), axis->points.back(), comment_text(axis->unit));
@@ -81,7 +82,8 @@ std::string head(const Model& model, const ModelOnTape& on_tape, const ModelAbou
   out += fmt::format(
       " * inside: 1 within the region that the runs cover, else 0; beyond it surrogates guess.\n"
       " * A setting that does not exist (no number, between levels, no choice) gives NaN and inside 0.\n"
-      " * C99; nothing is allocated or kept, so calls may run side by side; a call takes {} bytes of stack. */\n",
+      " * C99; nothing is allocated or kept, so calls may run side by side; a call takes {} bytes of stack. "
+      "*/\n",
       std::size_t(work) * sizeof(double));
   return out;
 }
@@ -91,13 +93,14 @@ void write_function(std::string& to, const std::string& name, const TapeProgram&
   const std::string program = "renth_program_" + name;
   write_table(to, fmt::format("\nstatic const int {}[{}]", program, p.code.size()), p.code,
               [](int v) { return std::to_string(v); });
-  const std::string run =
-      fmt::format("renth_run({}, {}, renth_values, x, work, {})", program, p.steps, type == "void" ? "out" : "&out");
+  const std::string run = fmt::format("renth_run({}, {}, renth_values, x, work, {})", program, p.steps,
+                                      type == "void" ? "out" : "&out");
   if (type == "void")
-    to += fmt::format("void {}(const double x[], double out[]) {{\n  double work[{}];\n  {};\n}}\n", name, p.work, run);
+    to += fmt::format("void {}(const double x[], double out[]) {{\n  double work[{}];\n  {};\n}}\n", name,
+                      p.work, run);
   else
-    to += fmt::format("{0} {1}(const double x[]) {{\n  double work[{2}], out;\n  {3};\n  return {4};\n}}\n", type, name,
-                      p.work, run, type == "int" ? "out > 0" : "out");
+    to += fmt::format("{0} {1}(const double x[]) {{\n  double work[{2}], out;\n  {3};\n  return {4};\n}}\n",
+                      type, name, p.work, run, type == "int" ? "out > 0" : "out");
 }
 
 }  // namespace
@@ -116,9 +119,10 @@ std::string c_source(const Model& model, const ModelAbout& about) {
     const Response& response = model.problem.responses[std::size_t(r.response)];
     const bool curve = response.is_curve();
     const char *type = curve ? "void" : "double", *out = curve ? ", double out[]" : "";
-    prototypes += fmt::format("{0} {1}_mean(const double x[]{2});\n{0} {1}_sd(const double x[]{2});\n"
-                              "int {1}_inside(const double x[]);\n",
-                              type, response.name, out);
+    prototypes += fmt::format(
+        "{0} {1}_mean(const double x[]{2});\n{0} {1}_sd(const double x[]{2});\n"
+        "int {1}_inside(const double x[]);\n",
+        type, response.name, out);
     add(response.name + "_mean", program_of(tape, {r.mean}), type);
     add(response.name + "_sd", program_of(tape, {r.sd}), type);
     functions += fmt::format("int {}_inside(const double x[]) {{ return inside(x); }}\n", response.name);
@@ -127,8 +131,10 @@ std::string c_source(const Model& model, const ModelAbout& about) {
   out += prototypes;
   out += "\n";
   out += evaluate_source();
-  write_table(out, fmt::format("\nstatic const double renth_values[{}]", std::max<std::size_t>(1, tape.values().size())),
-              tape.values(), number_text);
+  write_table(
+      out,
+      fmt::format("\nstatic const double renth_values[{}]", std::max<std::size_t>(1, tape.values().size())),
+      tape.values(), number_text);
   return out + functions;
 }
 

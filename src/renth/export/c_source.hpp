@@ -13,9 +13,9 @@ namespace renth {
 ///   double R_mean(const double x[]);  double R_sd(const double x[]);  int R_inside(const double x[]);
 ///
 /// of a curve `void R_mean(const double x[], double out[])` and `R_sd`, one value an axis point; and
-/// `int inside(const double x[])`. x holds the varying parameters in their order, natural units, a choice as its
-/// index from 0. A setting that does not exist gives NaN and inside 0. Nothing is allocated, and calls may run side
-/// by side; each keeps up to some ten thousand numbers on the stack, which a comment says.
+/// `int inside(const double x[])`. x holds the varying parameters in their order, natural units, a choice as
+/// its index from 0. A setting that does not exist gives NaN and inside 0. Nothing is allocated, and calls
+/// may run side by side; each keeps up to some ten thousand numbers on the stack, which a comment says.
 /// \throws Error  as model_on_tape().
 std::string c_source(const Model& model, const ModelAbout& about);
 

@@ -66,7 +66,7 @@ typedef struct {
 } Instance;
 
 static void renth_say(const fmi2CallbackFunctions *call, const char *name, const char *what) {
-  if (call && call->logger) call->logger(call->componentEnvironment, name, fmi2Error, "logStatusError", "%s", what);
+  if (call && call->logger) call->logger(call->componentEnvironment, name, fmi2Error, "logStatusError", what);
 }
 
 /* The path of a file URI, percent signs resolved, with `file` behind it. */

@@ -24,7 +24,8 @@ struct Group {
 };
 
 std::string attribute(const std::string& name, const std::string& value) {
-  return value.empty() ? "" : fmt::format(" {}=\"{}\"", name, escaped_html(without_controls(valid_utf8(value))));
+  return value.empty() ? ""
+                       : fmt::format(" {}=\"{}\"", name, escaped_html(without_controls(valid_utf8(value))));
 }
 
 /// Names of variables, none twice.
@@ -62,7 +63,8 @@ class Description {
                              p.choices.size(), int(p.nominal) + 1));
       } else {
         variable(p.name, p.label, "input", "continuous",
-                 fmt::format("<Real{} min=\"{}\" max=\"{}\" start=\"{}\"/>", unit(p.unit), p.low, p.high, p.nominal));
+                 fmt::format("<Real{} min=\"{}\" max=\"{}\" start=\"{}\"/>", unit(p.unit), p.low, p.high,
+                             p.nominal));
       }
     }
   }
@@ -73,23 +75,27 @@ class Description {
       const std::string words = (deviation ? "standard deviation of the mean of " : "") + r.title();
       const Axis* axis = problem_.axis_of(r);
       for (Eigen::Index k = 0; k < problem_.outputs(r); ++k)
-        variable(axis ? fmt::format("{}[{}]", name, k + 1) : name,
-                 axis ? fmt::format("{} at {} {} {}", words, axis->name, axis->points[std::size_t(k)], axis->unit)
-                      : words,
-                 "output", "continuous", fmt::format("<Real{}/>", unit(r.unit)));
+        variable(
+            axis ? fmt::format("{}[{}]", name, k + 1) : name,
+            axis ? fmt::format("{} at {} {} {}", words, axis->name, axis->points[std::size_t(k)], axis->unit)
+                 : words,
+            "output", "continuous", fmt::format("<Real{}/>", unit(r.unit)));
     }
   }
 
   void inside() {
-    variable(names_.another("inside"), "within the region that the runs cover", "output", "discrete", "<Boolean/>");
+    variable(names_.another("inside"), "within the region that the runs cover", "output", "discrete",
+             "<Boolean/>");
   }
 
   std::string text(const std::string& identifier, const std::string& guid, const ModelAbout& about,
                    double runs) const {
-    std::string words = fmt::format("Surrogates of {}; seed {}; they rest on {} runs.", problem_.name, about.seed, runs);
+    std::string words =
+        fmt::format("Surrogates of {}; seed {}; they rest on {} runs.", problem_.name, about.seed, runs);
     for (const auto& [response, worth] : about.worth) words += fmt::format(" {}: {}.", response, worth);
     std::string outputs;
-    for (int k = input_count_ + 1; k <= count_; ++k) outputs += fmt::format("      <Unknown index=\"{}\"/>\n", k);
+    for (int k = input_count_ + 1; k <= count_; ++k)
+      outputs += fmt::format("      <Unknown index=\"{}\"/>\n", k);
     const std::string sources = "<SourceFiles>\n      <File name=\"fmi2.c\"/>\n    </SourceFiles>";
     return fmt::format(
         "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
@@ -101,7 +107,8 @@ class Description {
         "canGetAndSetFMUstate=\"true\" canSerializeFMUstate=\"true\">\n    {}\n  </CoSimulation>\n"
         "{}{}  <DefaultExperiment startTime=\"0\" stopTime=\"1\" stepSize=\"1\"/>\n"
         "  <ModelVariables>\n{}  </ModelVariables>\n"
-        "  <ModelStructure>\n    <Outputs>\n{}    </Outputs>\n    <InitialUnknowns>\n{}    </InitialUnknowns>\n"
+        "  <ModelStructure>\n    <Outputs>\n{}    </Outputs>\n    <InitialUnknowns>\n{}    "
+        "</InitialUnknowns>\n"
         "  </ModelStructure>\n</fmiModelDescription>\n",
         attribute("modelName", problem_.name.empty() ? identifier : problem_.name), guid,
         attribute("description", words), version, identifier, sources, identifier, sources,
@@ -121,9 +128,11 @@ class Description {
                 const std::string& variability, const std::string& type) {
     if (causality == "input") ++input_count_;
     variables_ += fmt::format(
-        "    <!-- {} -->\n    <ScalarVariable{} valueReference=\"{}\"{} causality=\"{}\" variability=\"{}\">{}"
+        "    <!-- {} -->\n    <ScalarVariable{} valueReference=\"{}\"{} causality=\"{}\" "
+        "variability=\"{}\">{}"
         "</ScalarVariable>\n",
-        count_ + 1, attribute("name", name), count_, attribute("description", words), causality, variability, type);
+        count_ + 1, attribute("name", name), count_, attribute("description", words), causality, variability,
+        type);
     ++count_;
   }
 
@@ -140,7 +149,8 @@ void append(std::string& to, const T* from, std::size_t count) {
 }
 
 /// model.bin, which fmi2.c reads. \param guid  at most 63 bytes.
-std::string data_file(const std::string& guid, const Model& model, const std::vector<Group>& groups, const Tape& tape) {
+std::string data_file(const std::string& guid, const Model& model, const std::vector<Group>& groups,
+                      const Tape& tape) {
   const int inputs = int(model.problem.space.size());
   std::vector<int> group_numbers, code;
   int outputs = 0;
@@ -195,15 +205,16 @@ std::string fmu_bytes(const Model& model, const ModelAbout& about, const std::st
 
   const std::string identifier = identifier_of(file);
   const double run_count = model.coverage.parts().runs;
-  const std::string hash = sha256(data_file("", model, groups, tape) + description.text(identifier, "", about, run_count));
-  const std::string guid = fmt::format("{{{}-{}-{}-{}-{}}}", hash.substr(0, 8), hash.substr(8, 4), hash.substr(12, 4),
-                                       hash.substr(16, 4), hash.substr(20, 12));
-  return zip_archive(
-      {{"modelDescription.xml", description.text(identifier, guid, about, run_count)},
-       {"binaries/linux64/" + identifier + ".so", read_whole_file(module_file("renth-fmu.so", "export c"), "", ""), true},
-       {"resources/model.bin", data_file(guid, model, groups, tape)},
-       {"sources/fmi2.c", std::string(fmi2_source())},
-       {"sources/evaluate.c", std::string(evaluate_source())}});
+  const std::string hash =
+      sha256(data_file("", model, groups, tape) + description.text(identifier, "", about, run_count));
+  const std::string guid = fmt::format("{{{}-{}-{}-{}-{}}}", hash.substr(0, 8), hash.substr(8, 4),
+                                       hash.substr(12, 4), hash.substr(16, 4), hash.substr(20, 12));
+  return zip_archive({{"modelDescription.xml", description.text(identifier, guid, about, run_count)},
+                      {"binaries/linux64/" + identifier + ".so",
+                       read_whole_file(module_file("renth-fmu.so", "export c"), "", ""), true},
+                      {"resources/model.bin", data_file(guid, model, groups, tape)},
+                      {"sources/fmi2.c", std::string(fmi2_source())},
+                      {"sources/evaluate.c", std::string(evaluate_source())}});
 }
 
 }  // namespace renth

@@ -47,9 +47,9 @@ class Graph {
  public:
   explicit Graph(const Tape& tape) : tape_(tape), done_(tape.steps().size()) {
     for (const Tape::Step& s : tape.steps())
-      varies_.push_back(s.op == Tape::Op::input || std::any_of(s.from.begin(), s.from.end(), [&](const TapeVector& v) {
-                          return varies_[std::size_t(v.step())];
-                        }));
+      varies_.push_back(s.op == Tape::Op::input ||
+                        std::any_of(s.from.begin(), s.from.end(),
+                                    [&](const TapeVector& v) { return varies_[std::size_t(v.step())]; }));
   }
 
   /// The tensor of a vector, worked out first.
@@ -80,7 +80,9 @@ class Graph {
     node("Identity", {in_rows(vector)}, {}, name);
     graph_.message(12, named_tensor(name, vector.width(), words));
   }
-  void input(int width, const std::string& words) { graph_.message(11, named_tensor("settings", width, words)); }
+  void input(int width, const std::string& words) {
+    graph_.message(11, named_tensor("settings", width, words));
+  }
   ProtobufMessage& message() { return graph_; }
 
  private:
@@ -89,8 +91,8 @@ class Graph {
     std::int64_t value;
   };
 
-  std::string node(const char* op, const std::vector<std::string>& from, const std::vector<Attribute>& attributes = {},
-                   std::string to = "") {
+  std::string node(const char* op, const std::vector<std::string>& from,
+                   const std::vector<Attribute>& attributes = {}, std::string to = "") {
     if (to.empty()) to = fmt::format("t{}", ++count_);
     ProtobufMessage out;
     for (const std::string& f : from) out.bytes(1, f);
@@ -130,7 +132,8 @@ class Graph {
   std::string shape(int width) {
     auto& known = shapes_[width];
     if (!known.empty()) return known;
-    if (settings_.empty()) settings_ = node("Gather", {node("Shape", {"settings"}), integers({0})}, {{"axis", 0}});
+    if (settings_.empty())
+      settings_ = node("Gather", {node("Shape", {"settings"}), integers({0})}, {{"axis", 0}});
     return known = node("Concat", {settings_, integers({width})}, {{"axis", 0}});
   }
 
@@ -157,10 +160,12 @@ class Graph {
         const int k = s.from[0].width();
         std::vector<double> turned;
         for (int j = 0; j < k; ++j)
-          for (int i = 0; i < s.width; ++i) turned.push_back(values(s.numbers[0])[std::size_t(i) * std::size_t(k) + std::size_t(j)]);
+          for (int i = 0; i < s.width; ++i)
+            turned.push_back(values(s.numbers[0])[std::size_t(i) * std::size_t(k) + std::size_t(j)]);
         const std::string product = node("MatMul", {from[0], numbers(turned, k, s.width)});
         if (s.numbers[1] < 0) return product;
-        return node("Add", {product, numbers({values(s.numbers[1]), values(s.numbers[1]) + s.width}, 1, s.width)});
+        return node("Add",
+                    {product, numbers({values(s.numbers[1]), values(s.numbers[1]) + s.width}, 1, s.width)});
       }
       case Op::lower: {
         const auto n = std::size_t(s.width);
@@ -209,16 +214,17 @@ class Graph {
   static const char* simple(Tape::Op op) {
     using Op = Tape::Op;
     static const std::map<Op, const char*> table = {
-        {Op::negate, "Neg"}, {Op::exp, "Exp"},      {Op::log, "Log"},           {Op::sqrt, "Sqrt"},
-        {Op::sin, "Sin"},    {Op::cos, "Cos"},      {Op::tanh, "Tanh"},         {Op::absolute, "Abs"},
-        {Op::sign, "Sign"},  {Op::round, "Round"},  {Op::floor, "Floor"},       {Op::ceil, "Ceil"},
-        {Op::add, "Add"},    {Op::subtract, "Sub"}, {Op::multiply, "Mul"},      {Op::divide, "Div"},
+        {Op::negate, "Neg"}, {Op::exp, "Exp"},      {Op::log, "Log"},      {Op::sqrt, "Sqrt"},
+        {Op::sin, "Sin"},    {Op::cos, "Cos"},      {Op::tanh, "Tanh"},    {Op::absolute, "Abs"},
+        {Op::sign, "Sign"},  {Op::round, "Round"},  {Op::floor, "Floor"},  {Op::ceil, "Ceil"},
+        {Op::add, "Add"},    {Op::subtract, "Sub"}, {Op::multiply, "Mul"}, {Op::divide, "Div"},
         {Op::power, "Pow"}};
     const auto found = table.find(op);
     if (found != table.end()) return found->second;
-    throw Error(op == Op::moving    ? "moving least squares solves a system at every setting"
-                : op == Op::nearest ? "kriging on the nearest runs solves a system at every setting"
-                                    : "the inverse trigonometric functions are not to be had in double precision",
+    throw Error(op == Op::moving ? "moving least squares solves a system at every setting"
+                : op == Op::nearest
+                    ? "kriging on the nearest runs solves a system at every setting"
+                    : "the inverse trigonometric functions are not to be had in double precision",
                 "", "export c or fmu, which take all; or name the other responses by --response");
   }
 
@@ -254,7 +260,8 @@ std::string onnx_bytes(const Model& model, const ModelAbout& about) {
   Graph graph(tape);
   std::string names;
   for (const Parameter& p : problem.space.parameters()) names += (names.empty() ? "" : ", ") + p.name;
-  graph.input(int(problem.space.size()), "a setting a row, natural units, a choice as its index from 0: " + names);
+  graph.input(int(problem.space.size()),
+              "a setting a row, natural units, a choice as its index from 0: " + names);
   nlohmann::ordered_json responses = nlohmann::ordered_json::array();
   for (const ModelOnTape::OfResponse& r : on_tape.responses) {
     const Response& response = problem.responses[std::size_t(r.response)];
@@ -265,10 +272,11 @@ std::string onnx_bytes(const Model& model, const ModelAbout& about) {
     if (const Axis* axis = problem.axis_of(response)) responses.back()["axis"] = axis->points;
     try {
       graph.output(response.name + "_mean", r.mean, response.title() + unit);
-      graph.output(response.name + "_sd", r.sd, "standard deviation of the mean of " + response.title() + unit);
+      graph.output(response.name + "_sd", r.sd,
+                   "standard deviation of the mean of " + response.title() + unit);
     } catch (const Error& e) {
-      throw Error(fmt::format("{} cannot be exported as ONNX: {}, and ONNX has no operator for that", response.name,
-                              e.problem()),
+      throw Error(fmt::format("{} cannot be exported as ONNX: {}, and ONNX has no operator for that",
+                              response.name, e.problem()),
                   e.place(), e.remedy());
     }
   }
@@ -279,13 +287,15 @@ std::string onnx_bytes(const Model& model, const ModelAbout& about) {
   out.integer(1, 8);
   out.bytes(2, "renth");
   out.bytes(3, version);
-  out.bytes(6, fmt::format("Surrogates of {}; seed {}; they rest on {} runs. Beyond the region that the runs cover "
-                           "they guess, and this graph does not say where that is.",
-                           problem.name, about.seed, model.coverage.parts().runs));
+  out.bytes(
+      6, fmt::format("Surrogates of {}; seed {}; they rest on {} runs. Beyond the region that the runs cover "
+                     "they guess, and this graph does not say where that is.",
+                     problem.name, about.seed, model.coverage.parts().runs));
   out.message(7, graph.message());
   out.message(8, opset);
-  for (const auto& [key, value] : {std::pair<std::string, std::string>{"parameters", parameters_json(problem).dump()},
-                                   {"responses", responses.dump()}}) {
+  for (const auto& [key, value] :
+       {std::pair<std::string, std::string>{"parameters", parameters_json(problem).dump()},
+        {"responses", responses.dump()}}) {
     ProtobufMessage entry;
     entry.bytes(1, key);
     entry.bytes(2, value);

@@ -2,14 +2,15 @@
 #include <renth/export/fmu.hpp>
 
 // The bytes of two files beside this one, as the page's template is.
-#define RENTH_EMBED(name, file)                            \
-  asm(".section .rodata\n"                                 \
-      ".global renth_" name "_begin\nrenth_" name          \
-      "_begin:\n"                                          \
-      ".incbin \"" RENTH_EXPORT_FOLDER "/" file            \
-      "\"\n"                                               \
-      ".global renth_" name "_end\nrenth_" name "_end:\n"  \
-      ".byte 0\n"                                          \
+#define RENTH_EMBED(name, file)                   \
+  asm(".section .rodata\n"                        \
+      ".global renth_" name "_begin\nrenth_" name \
+      "_begin:\n"                                 \
+      ".incbin \"" RENTH_EXPORT_FOLDER "/" file   \
+      "\"\n"                                      \
+      ".global renth_" name "_end\nrenth_" name   \
+      "_end:\n"                                   \
+      ".byte 0\n"                                 \
       ".previous\n")
 RENTH_EMBED("evaluate", "evaluate.c");
 RENTH_EMBED("fmi2", "fmi2.c");

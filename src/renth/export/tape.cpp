@@ -93,8 +93,7 @@ TapeVector Tape::of_two(Op op, TapeVector a, TapeVector b) {
 }
 
 TapeVector Tape::choose(TapeVector condition, TapeVector yes, TapeVector no) {
-  return add(
-      {Op::choose, std::max({condition.width(), yes.width(), no.width()}), {condition, yes, no}, {}});
+  return add({Op::choose, std::max({condition.width(), yes.width(), no.width()}), {condition, yes, no}, {}});
 }
 
 TapeVector Tape::method(Op op, int width, const std::vector<TapeVector>& from,
@@ -201,7 +200,8 @@ TapeProgram program_of(const Tape& tape, const std::vector<TapeVector>& outputs)
     for (const TapeVector& v : steps[std::size_t(s)].from)
       last[std::size_t(v.step())] = std::max(last[std::size_t(v.step())], s);
   }
-  // Where each vector stands: in working memory from 0 on; constants, among the values, and the input below 0.
+  // Where each vector stands: in working memory from 0 on; constants, among the values, and the input below
+  // 0.
   TapeProgram out;
   Pieces pieces;
   std::vector<int> place(steps.size(), 0);

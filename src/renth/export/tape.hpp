@@ -1,5 +1,5 @@
-// What a model works out at one setting, as a row of steps on short vectors: one form from which all others that
-// leave the library are written.
+// What a model works out at one setting, as a row of steps on short vectors: one form from which all others
+// that leave the library are written.
 #pragma once
 #include <Eigen/Core>
 #include <map>
@@ -10,8 +10,8 @@ namespace renth {
 
 class Tape;
 
-/// A vector on a tape: a constant, or what a step makes. Arithmetic on vectors adds steps; one of a single value
-/// goes with every value of another. The tape must outlive it.
+/// A vector on a tape: a constant, or what a step makes. Arithmetic on vectors adds steps; one of a single
+/// value goes with every value of another. The tape must outlive it.
 class TapeVector {
  public:
   TapeVector() = default;

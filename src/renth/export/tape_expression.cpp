@@ -88,7 +88,8 @@ class Line {
       if (x > low && x < high) out.x.push_back(x);
     if (high > low) out.x.push_back(high);
     MatrixXd weights(Index(out.x.size()), Index(axis_.size()));
-    for (std::size_t i = 0; i < out.x.size(); ++i) weights.row(Index(i)) = this->weights(out.x[i]).transpose();
+    for (std::size_t i = 0; i < out.x.size(); ++i)
+      weights.row(Index(i)) = this->weights(out.x[i]).transpose();
     out.y = curve_.tape().affine(weights, curve_);
     return out;
   }
@@ -178,8 +179,9 @@ TapeVector of_curve(Op op, const Line& line, const Operand& a, const Operand& b)
   }
   if (op == Op::curve_width) return line.width(a.vector);
   if (!a.known || !b.known)
-    throw Error("a curve's minimum, maximum or mean between ends that depend on the setting cannot be exported",
-                "derive", "give the ends as numbers, or export model, which takes it");
+    throw Error(
+        "a curve's minimum, maximum or mean between ends that depend on the setting cannot be exported",
+        "derive", "give the ends as numbers, or export model, which takes it");
   const Line::Corners corners = line.corners(*a.known, *b.known);
   switch (op) {
     case Op::curve_minimum:
@@ -261,10 +263,9 @@ TapeVector expression_on_tape(const Expression& expression, Tape& tape,
         break;
       }
       default:
-        out.vector = s.op < Op::curve_at
-                         ? of_numbers(s.op, vector(0), vector(1))
-                         : of_curve(s.op, Line(program.axes[s.which], of_symbol(s.which)), from[0],
-                                    from.size() > 1 ? from[1] : from[0]);
+        out.vector = s.op < Op::curve_at ? of_numbers(s.op, vector(0), vector(1))
+                                         : of_curve(s.op, Line(program.axes[s.which], of_symbol(s.which)),
+                                                    from[0], from.size() > 1 ? from[1] : from[0]);
     }
     stack.push_back(out);
   }

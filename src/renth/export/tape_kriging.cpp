@@ -77,8 +77,7 @@ SurrogateOnTape kriging_on_tape(const Kriging& kriging, TapeVector x, Want want)
   MatrixXd of_terms = MatrixXd::Identity(f.width(), f.width());
   factors.trend_factor.transpose().triangularView<Eigen::Lower>().solveInPlace(of_terms);
   const TapeVector v = tape.lower(inverse, k);
-  const TapeVector t =
-      tape.affine(of_terms, f - tape.affine(factors.whitened_trend.transpose(), v));
+  const TapeVector t = tape.affine(of_terms, f - tape.affine(factors.whitened_trend.transpose(), v));
   out.variance = s.sigma2 * at_least_zero((tape.constant(1) - sum(square(v))) + sum(square(t)));
   return out;
 }
@@ -89,8 +88,7 @@ SurrogateOnTape ensemble_on_tape(const KrigingEnsemble& ensemble, TapeVector x, 
   const KrigingEnsemble::Members& members = ensemble.members();
   for (std::size_t m = 0; m < members.size(); ++m) {
     const SurrogateOnTape p = kriging_on_tape(*members[m], x, {.variance = true});
-    const TapeVector part =
-        ensemble.state().shares[Index(m)] * (p.variance + square(p.mean - out.mean));
+    const TapeVector part = ensemble.state().shares[Index(m)] * (p.variance + square(p.mean - out.mean));
     out.variance = out.variance ? out.variance + part : part;
   }
   return out;
@@ -101,11 +99,11 @@ SurrogateOnTape nearest_on_tape(const NearestKriging& kriging, TapeVector x, Wan
   Tape& tape = x.tape();
   const NearestKriging::State& s = kriging.state();
   const int n = int(s.runs.rows()), f = int(s.runs.cols());
-  const TapeVector local = tape.method(
-      Tape::Op::nearest, 2, {scaled_on_tape(s, x)},
-      {int(s.kernel), n, f, std::min(n, int(NearestKriging::neighbours)), tape.keep(s.runs),
-       tape.keep(s.residual), tape.keep(MatrixXd::Constant(1, 1, s.nugget))},
-      0);
+  const TapeVector local =
+      tape.method(Tape::Op::nearest, 2, {scaled_on_tape(s, x)},
+                  {int(s.kernel), n, f, std::min(n, int(NearestKriging::neighbours)), tape.keep(s.runs),
+                   tape.keep(s.residual), tape.keep(MatrixXd::Constant(1, 1, s.nugget))},
+                  0);
   SurrogateOnTape out;
   out.mean = process_trend(s, terms_on_tape(s.space, s.trend, x)) + tape.gather(local, {0});
   if (want.variance) out.variance = s.sigma2 * tape.gather(local, {1});

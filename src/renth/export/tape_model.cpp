@@ -27,8 +27,9 @@ TapeVector covered_on_tape(const Space& space, const Coverage& coverage, TapeVec
     if (space[j].is_choice()) {
       const auto count = Index(space[j].choices.size());
       const Eigen::RowVectorXd ran =
-          runs.features.middleCols(column, count).colwise().maxCoeff().unaryExpr(
-              [](double highest) { return highest > 0 ? 1.0 : 0.0; });
+          runs.features.middleCols(column, count).colwise().maxCoeff().unaryExpr([](double highest) {
+            return highest > 0 ? 1.0 : 0.0;
+          });
       out = out * tape.affine(ran, choice_on_tape(space[j], value));
       column += count;
       continue;
@@ -40,7 +41,8 @@ TapeVector covered_on_tape(const Space& space, const Coverage& coverage, TapeVec
   }
   const int n = int(runs.features.rows()), f = int(runs.features.cols());
   return out * tape.method(Tape::Op::covered, 1, {features_on_tape(space, x)},
-                           {n, f, tape.keep(runs.features), tape.keep(MatrixXd::Constant(1, 1, runs.reach))}, n + f);
+                           {n, f, tape.keep(runs.features), tape.keep(MatrixXd::Constant(1, 1, runs.reach))},
+                           n + f);
 }
 
 /// The responses of a model at one setting.
@@ -100,7 +102,8 @@ class Responses {
         if (model_.problem.responses[std::size_t(s)].is_curve()) {
           TapeVector apart = tape_.constant(0);
           for (int at = 0; at < deviation.width(); ++at)
-            apart = apart + change(deviation * tape_.constant(VectorXd(VectorXd::Unit(deviation.width(), at))));
+            apart =
+                apart + change(deviation * tape_.constant(VectorXd(VectorXd::Unit(deviation.width(), at))));
           together = tape_.choose(less(together, apart), apart, together);
         }
       } else {
@@ -124,7 +127,8 @@ ModelOnTape model_on_tape(Tape& tape, const Model& model) {
   check_model(model);
   const Space& space = model.problem.space;
   const TapeVector x = tape.input(int(space.size()));
-  const TapeVector exists = exists_on_tape(space, x), none = tape.constant(std::numeric_limits<double>::quiet_NaN());
+  const TapeVector exists = exists_on_tape(space, x),
+                   none = tape.constant(std::numeric_limits<double>::quiet_NaN());
   ModelOnTape out;
   out.inside = covered_on_tape(space, model.coverage, x, exists);
   const Responses responses(tape, model, x);

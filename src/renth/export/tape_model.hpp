@@ -5,8 +5,9 @@
 
 namespace renth {
 
-/// What is exported of a model: of each response that it has, derived ones included, what Predictor::predict says.
-/// Where a setting does not exist (between levels, no choice, no number) everything is NaN and nothing is inside.
+/// What is exported of a model: of each response that it has, derived ones included, what Predictor::predict
+/// says. Where a setting does not exist (between levels, no choice, no number) everything is NaN and nothing
+/// is inside.
 struct ModelOnTape {
   struct OfResponse {
     int response = 0;     ///< its number in the problem

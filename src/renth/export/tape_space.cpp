@@ -35,16 +35,17 @@ TapeVector choice_on_tape(const Parameter& choice, TapeVector x) {
 TapeVector features_on_tape(const Space& space, TapeVector x) {
   Tape& tape = x.tape();
   const std::vector<int> numbers = numbers_of(space);
-  const VectorXd low = of_each(space, numbers, &Parameter::low), high = of_each(space, numbers, &Parameter::high);
+  const VectorXd low = of_each(space, numbers, &Parameter::low),
+                 high = of_each(space, numbers, &Parameter::high);
   TapeVector unit;
-  if (!numbers.empty()) unit = (tape.gather(x, numbers) - tape.constant(low)) / tape.constant(VectorXd(high - low));
+  if (!numbers.empty())
+    unit = (tape.gather(x, numbers) - tape.constant(low)) / tape.constant(VectorXd(high - low));
   if (Index(numbers.size()) == space.size()) return unit;
   std::vector<TapeVector> parts;
   int at = 0;
   for (Index j = 0; j < space.size(); ++j)
-    parts.push_back(space[j].is_choice()
-                        ? std::sqrt(0.5) * choice_on_tape(space[j], tape.gather(x, {int(j)}))
-                        : tape.gather(unit, {at++}));
+    parts.push_back(space[j].is_choice() ? std::sqrt(0.5) * choice_on_tape(space[j], tape.gather(x, {int(j)}))
+                                         : tape.gather(unit, {at++}));
   return tape.join(parts);
 }
 
@@ -75,11 +76,12 @@ TapeVector terms_on_tape(const Space& space, const Terms& terms, TapeVector x) {
     const Parameter& p = space[f.parameter];
     const TapeVector value = tape.gather(x, {f.parameter});
     if (p.is_choice()) {
-      columns.push_back(
-          tape.affine(contrasts(int(p.choices.size())).col(f.choice - 1).transpose(), choice_on_tape(p, value)));
+      columns.push_back(tape.affine(contrasts(int(p.choices.size())).col(f.choice - 1).transpose(),
+                                    choice_on_tape(p, value)));
       continue;
     }
-    const TapeVector coded = ((value - p.low) - (tape.constant(p.high) - value)) / tape.constant(p.high - p.low);
+    const TapeVector coded =
+        ((value - p.low) - (tape.constant(p.high) - value)) / tape.constant(p.high - p.low);
     TapeVector power = coded;
     for (int k = 1; k < f.power; ++k) power = power * coded;
     columns.push_back(power);

@@ -26,7 +26,9 @@ using Eigen::VectorXd;
 
 namespace {
 
-VectorXd one_value(double v) { return VectorXd::Constant(1, v); }
+VectorXd one_value(double v) {
+  return VectorXd::Constant(1, v);
+}
 
 /// Carried back from a scale of the mean's; slope is dy/dz there.
 void carry_back_on_tape(SurrogateOnTape& p, TapeVector mean, TapeVector slope) {
@@ -270,13 +272,20 @@ bool attempt(const Surrogate& surrogate, TapeVector x, Want want, SurrogateOnTap
   return kind != nullptr;
 }
 
-const Attempt attempts[] = {attempt<Polynomial, polynomial_on_tape>, attempt<Kriging, kriging_on_tape>,
-                            attempt<KrigingEnsemble, ensemble_on_tape>, attempt<NearestKriging, nearest_on_tape>,
-                            attempt<Layered, layered_on_tape>, attempt<Chaos, chaos_on_tape>,
-                            attempt<Rbf, rbf_on_tape>, attempt<Moving, moving_on_tape>,
-                            attempt<Blend, blend_on_tape>, attempt<Reduced, reduced_on_tape>,
-                            attempt<Rescaled, rescaled_on_tape>, attempt<Warped, warped_on_tape>,
-                            attempt<Along, along_on_tape>, attempt<Components, components_on_tape>};
+const Attempt attempts[] = {attempt<Polynomial, polynomial_on_tape>,
+                            attempt<Kriging, kriging_on_tape>,
+                            attempt<KrigingEnsemble, ensemble_on_tape>,
+                            attempt<NearestKriging, nearest_on_tape>,
+                            attempt<Layered, layered_on_tape>,
+                            attempt<Chaos, chaos_on_tape>,
+                            attempt<Rbf, rbf_on_tape>,
+                            attempt<Moving, moving_on_tape>,
+                            attempt<Blend, blend_on_tape>,
+                            attempt<Reduced, reduced_on_tape>,
+                            attempt<Rescaled, rescaled_on_tape>,
+                            attempt<Warped, warped_on_tape>,
+                            attempt<Along, along_on_tape>,
+                            attempt<Components, components_on_tape>};
 
 }  // namespace
 

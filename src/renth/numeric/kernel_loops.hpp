@@ -25,6 +25,8 @@ struct Loops {
   void (*nested_sum)(const NestedStep*, std::size_t, const double*, std::size_t, std::size_t, double*);
   void (*count_boxed)(const std::uint64_t* const*, const std::uint64_t* const*, std::size_t,
                       const std::uint64_t*, std::size_t, std::int64_t*, std::int64_t*);
+  void (*squared_distances)(const double*, const double*, std::size_t, std::size_t, std::size_t, double*);
+  double (*bring_nearer)(const double*, const double*, std::size_t, std::size_t, std::size_t, double*);
 };
 
 }  // namespace renth::kernels

@@ -72,6 +72,16 @@ void count_boxed(const std::uint64_t* const* high, const std::uint64_t* const* l
   loops().count_boxed(high, low, sides, marked, words, all, in);
 }
 
+void squared_distances(const double* point, const double* columns, std::size_t stride, std::size_t features,
+                       std::size_t n, double* out) {
+  loops().squared_distances(point, columns, stride, features, n, out);
+}
+
+double bring_nearer(const double* point, const double* columns, std::size_t stride, std::size_t features,
+                    std::size_t n, double* room) {
+  return loops().bring_nearer(point, columns, stride, features, n, room);
+}
+
 void nested_sum(const NestedStep* steps, std::size_t count, const double* columns, std::size_t stride,
                 std::size_t n, double* out) {
   loops().nested_sum(steps, count, columns, stride, n, out);

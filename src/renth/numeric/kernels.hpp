@@ -70,6 +70,15 @@ bool all_finite(const double* v, std::size_t n);
 /// out[i] = (v − low − (high − v))·per: coded values of natural ones.
 void code(const double* natural, std::size_t n, double low, double high, double per, double* out);
 
+/// out[i] = squared distance of row i of a table from a point; column k of the table begins at columns +
+/// k·stride.
+void squared_distances(const double* point, const double* columns, std::size_t stride, std::size_t features,
+                       std::size_t n, double* out);
+
+/// room[i] = the smaller of room[i] and that. \returns  the largest of them afterwards.
+double bring_nearer(const double* point, const double* columns, std::size_t stride, std::size_t features,
+                    std::size_t n, double* room);
+
 /// Counts the bits that are set in every high[k] and in no low[k], k < sides (≥ 1), and those of them that
 /// are marked; each array has so many words.
 void count_boxed(const std::uint64_t* const* high, const std::uint64_t* const* low, std::size_t sides,

@@ -4,8 +4,10 @@
 #include <cmath>
 #include <memory>
 #include <renth/numeric/parallel.hpp>
+#include <renth/plan/centred_sums.hpp>
 #include <renth/plan/even_exchange.hpp>
 #include <renth/plan/lattice.hpp>
+#include <type_traits>
 #include <vector>
 
 namespace renth {
@@ -13,6 +15,11 @@ namespace {
 
 using Index = Eigen::Index;
 using Row = std::vector<float>;
+
+/// In how many parameters the nearest pair of a good table is hardly nearer than the others.
+bool many_parameters(Index count) {
+  return count >= 7;
+}
 
 /// d^−p by the leading bits of d²: one look-up instead of a power. Eight bits of mantissa tell all integers
 /// up to 512 apart.
@@ -55,7 +62,12 @@ class Distances {
       nearer_.push_back(is_choice_[std::size_t(j)] && numbers_ > 0
                             ? float(std::pow(double(space[j].choices.size()), -2.0 / numbers_))
                             : 1.0F);
-    const double typical = numbers_ > 0 ? std::pow(1 / strata, 2.0 / numbers_) * strata * strata : 1;
+    // What the smallest comes to: in few parameters as spheres are packed, in many nearly the mean.
+    const double packed = numbers_ > 0 ? std::pow(1 / strata, 2.0 / numbers_) : 0,
+                 half_mean = numbers_ / 12.0;
+    const double typical =
+        numbers_ > 0 ? (many_parameters(numbers_) ? std::max(packed, half_mean) : packed) * strata * strata
+                     : 1;
     repulsion_ = std::make_unique<Repulsion>(std::max(1.0, typical), exponent);
     squared_.assign(std::size_t(n_ * n_), 0);
     for (auto* row : {&new_a_, &new_b_}) row->assign(std::size_t(n_), 0);
@@ -70,6 +82,8 @@ class Distances {
   }
 
   double value() const { return std::log(total_); }
+  /// Of two rows the one that is nearer to others.
+  Index worse(Index a, Index b) const { return of_row_[std::size_t(a)] >= of_row_[std::size_t(b)] ? a : b; }
   double scale() const { return 1; }
   float smallest() const {
     float least = far;
@@ -195,79 +209,6 @@ class Distances {
   double total_ = 0, after_ = 0, summed_ = 0;
 };
 
-/// The sums of the centred L2 discrepancy.
-class Discrepancy {
- public:
-  Discrepancy(const Space& space, const Eigen::MatrixXd& points, double)
-      : n_(points.rows()), d_(points.cols()) {
-    z_ = space.to_unit(points).array() - 0.5;
-    single_.resize(n_);
-    pair_.resize(n_, n_);
-    new_a_.resize(n_);
-    new_b_.resize(n_);
-    for (Index i = 0; i < n_; ++i) {
-      single_[i] = 1;
-      for (Index c = 0; c < d_; ++c) single_[i] *= one(z_(i, c));
-      for (Index k = 0; k < n_; ++k) {
-        pair_(k, i) = 1;
-        for (Index c = 0; c < d_; ++c) pair_(k, i) *= two(z_(i, c), z_(k, c));
-      }
-    }
-    constant_ = std::pow(13.0 / 12, double(d_));
-    total_ = sum_all();
-    scale_ = total_;
-  }
-  double value() const { return total_; }
-  double scale() const { return 0.05 * scale_; }
-
-  double after(Index a, Index b, Index c, double) {
-    const double za = z_(a, c), zb = z_(b, c), n = double(n_);
-    double change = 0;
-    for (Index i = 0; i < n_; ++i) {
-      if (i == a || i == b) continue;
-      const double ratio = two(z_(i, c), zb) / two(z_(i, c), za);
-      new_a_[i] = pair_(i, a) * ratio;
-      new_b_[i] = pair_(i, b) / ratio;
-      change += new_a_[i] - pair_(i, a) + new_b_[i] - pair_(i, b);
-    }
-    change *= 2;
-    new_a_[a] = pair_(a, a) * two(zb, zb) / two(za, za);
-    new_b_[b] = pair_(b, b) * two(za, za) / two(zb, zb);
-    new_a_[b] = new_b_[a] = pair_(a, b);
-    change += new_a_[a] - pair_(a, a) + new_b_[b] - pair_(b, b);
-    const double ratio = one(zb) / one(za);
-    single_a_ = single_[a] * ratio;
-    single_b_ = single_[b] / ratio;
-    after_ = total_ + change / (n * n) - 2 / n * (single_a_ - single_[a] + single_b_ - single_[b]);
-    return after_;
-  }
-  void apply(Index a, Index b, Index c) {
-    std::swap(z_(a, c), z_(b, c));
-    pair_.col(a) = new_a_;
-    pair_.col(b) = new_b_;
-    pair_.row(a) = new_a_.transpose();
-    pair_.row(b) = new_b_.transpose();
-    single_[a] = single_a_;
-    single_[b] = single_b_;
-    total_ = after_;
-    if (++applied_ % 512 == 0) total_ = sum_all();
-  }
-
- private:
-  static double one(double z) { return 1 + 0.5 * std::abs(z) - 0.5 * z * z; }
-  static double two(double z, double w) { return 1 + 0.5 * (std::abs(z) + std::abs(w) - std::abs(z - w)); }
-  double sum_all() const {
-    const double n = double(n_);
-    return constant_ - 2 / n * single_.sum() + pair_.sum() / (n * n);
-  }
-
-  Index n_, d_;
-  int applied_ = 0;
-  Eigen::MatrixXd z_, pair_;
-  Eigen::VectorXd single_, new_a_, new_b_;
-  double constant_ = 0, total_ = 0, after_ = 0, single_a_ = 0, single_b_ = 0, scale_ = 0;
-};
-
 /// Which rows the limits allow, and what an exchange does to that.
 class Allowed {
  public:
@@ -316,6 +257,9 @@ void repair(const Space& space, Eigen::MatrixXd& points, Index fixed, Stream& st
   }
 }
 
+/// One of the rows that matter most is moved: the worst of so many drawn.
+constexpr int drawn = 4;
+
 /// \returns the best value; `points` become the best rows.
 template <class Objective>
 double anneal(const Space& space, Eigen::MatrixXd& points, Index fixed, std::int64_t moves, double heat,
@@ -331,8 +275,11 @@ double anneal(const Space& space, Eigen::MatrixXd& points, Index fixed, std::int
   for (std::int64_t step = 0; step < moves; ++step) {
     if (step % 256 == 255) temperature *= cooling;
     const std::uint64_t dice = stream();
-    const Index a = fixed + Index((dice & 0xffffffU) * free >> 24),
-                b = fixed + Index((dice >> 24 & 0xffffffU) * free >> 24), c = Index((dice >> 48) * d >> 16);
+    Index a = fixed + Index((dice & 0xffffffU) * free >> 24);
+    const Index b = fixed + Index((dice >> 24 & 0xffffffU) * free >> 24), c = Index((dice >> 48) * d >> 16);
+    if (std::is_same_v<Objective, Distances>)
+      for (int k = 1; k < drawn; ++k)
+        a = objective.worse(a, fixed + Index((stream() & 0xffffffU) * free >> 24));
     if (a == b || points(a, c) == points(b, c)) continue;
     const double limit = now - temperature * std::log(stream.uniform());
     const double after = objective.after(a, b, c, limit);
@@ -352,10 +299,13 @@ double anneal(const Space& space, Eigen::MatrixXd& points, Index fixed, std::int
   return best_value;
 }
 
-/// Rearranges the values of every column after a good lattice. \returns false where there is none.
-bool start_from_lattice(const Space& space, Eigen::MatrixXd& points) {
-  for (const Parameter& p : space.parameters())
-    if (p.is_choice()) return false;
+bool numbers_alone(const Space& space) {
+  return std::none_of(space.parameters().begin(), space.parameters().end(),
+                      [](const Parameter& p) { return p.is_choice(); });
+}
+
+/// Rearranges the values of every column of numbers after a good lattice. \returns false where there is none.
+bool start_from_lattice(Eigen::MatrixXd& points) {
   const Eigen::MatrixXi ranks = lattice_ranks(points.rows(), points.cols());
   if (ranks.size() == 0) return false;
   for (Index j = 0; j < points.cols(); ++j) {
@@ -380,22 +330,24 @@ int exchange_to_even(const Space& space, Eigen::MatrixXd& points, Index fixed, E
   repair(space, points, fixed, first);
   if (moves > 0 && (points.cols() > 1 || fixed > 0)) {
     const bool distance = evening == Evening::distance;
+    const bool plain = distance && fixed == 0 && space.limits().empty() && numbers_alone(space);
     Eigen::MatrixXd from_lattice = points;
-    const bool lattice =
-        distance && fixed == 0 && space.limits().empty() && start_from_lattice(space, from_lattice);
-    // Small tables of numbers have many traps and cost little.
-    const int starts = lattice && points.rows() <= 30 ? 12 : 4;
+    const bool lattice = plain && start_from_lattice(from_lattice);
+    // Small tables of numbers have many traps and cost little; of large ones any is about as even as another.
+    const int starts = plain && points.rows() <= 30 ? 24 : points.rows() > 500 ? 2 : 4;
+    const bool many = many_parameters(points.cols());
     std::vector<Eigen::MatrixXd> made(std::size_t(starts) + 1, points);
     std::vector<double> value(made.size(), INFINITY);
     if (lattice) made.front() = made.back() = from_lattice;
     parallel_for(starts, [&](std::int64_t k) {
       Stream stream(seed, purpose, std::uint64_t(k) + 1);
       Eigen::MatrixXd& mine = made[std::size_t(k)];
-      const double heat = lattice && k == 0 ? 0.1 : 0.7;
-      const double exponent = std::array{40.0, 20.0, 80.0}[std::size_t(k % 3)];
+      const double heat = many || (lattice && k == 0) ? 0.1 : 0.4;
+      const double exponent =
+          (many ? std::array{120.0, 160.0, 200.0} : std::array{60.0, 30.0, 90.0})[std::size_t(k % 3)];
       value[std::size_t(k)] = distance
                                   ? anneal<Distances>(space, mine, fixed, moves, heat, exponent, stream)
-                                  : anneal<Discrepancy>(space, mine, fixed, moves, heat, exponent, stream);
+                                  : anneal<CentredSums>(space, mine, fixed, moves, heat, exponent, stream);
     });
     std::size_t best = 0;
     double least = -1;

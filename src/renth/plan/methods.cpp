@@ -87,90 +87,91 @@ const std::vector<PlanMethod>& plan_methods() {
   using S = const Space&;
   static const std::vector<PlanMethod> methods = [] {
     std::vector<PlanMethod> all = {
-      {"full-factorial",
-       "every combination of levels",
-       {"levels", "replicates", "order"},
-       [](S s, R r, Seed seed) {
-         return full_factorial(s, {r.levels, r.replicates, r.random_order}, seed);
-       }},
-      {"fractional-factorial",
-       "a share of the corners, with what is aliased said",
-       {"runs", "resolution", "generators", "centre", "replicates", "order"},
-       [](S s, R r, Seed seed) {
-         return fractional_factorial(s,
-                                     {r.resolution.empty() ? 0 : parse_resolution(r.resolution), r.generators,
-                                      r.runs, std::max(0, r.centre), r.replicates, r.random_order},
-                                     seed);
-       }},
-      {"plackett-burman",
-       "main effects of many parameters in few corners",
-       {"runs", "centre", "order"},
-       [](S s, R r, Seed seed) {
-         return plackett_burman(s, {r.runs, std::max(0, r.centre), r.random_order}, seed);
-       }},
-      {"screening3",
-       "many parameters at three levels in about twice as many runs",
-       {"centre", "order"},
-       [](S s, R r, Seed seed) {
-         return screening3(s, {r.centre < 0 ? 1 : r.centre, r.random_order}, seed);
-       }},
-      {"orthogonal-array",
-       "two- and three-level parameters together, balanced in pairs",
-       {"runs", "levels", "order"},
-       [](S s, R r, Seed seed) {
-         return orthogonal_array(s, {r.runs, r.levels, r.random_order}, seed);
-       }},
-      {"central-composite",
-       "corners, axes and centre, for a quadratic; can be run in two stages",
-       {"axial", "centre", "blocks", "stage", "order"},
-       make_central_composite},
-      {"box-behnken",
-       "middles of edges and centre, for a quadratic without corners",
-       {"centre", "blocks", "order"},
-       [](S s, R r, Seed seed) {
-         return box_behnken(s, {r.centre, r.blocks, r.random_order}, seed);
-       }},
-      {"optimal",
-       "the runs that estimate given terms best, with any parameters and limits",
-       {"runs", "criterion", "model", "restarts", "include", "candidates", "order"},
-       [](S s, R r, Seed seed) { return optimal(s, optimal_options(s, r), seed); }},
-      {"latin-hypercube",
-       "space filling, every range evenly used; for deterministic solvers",
-       {"runs", "criterion"},
-       [](S s, R r, Seed seed) {
-         return latin_hypercube(s, {r.runs, parse_evenness(r.criterion.empty() ? "maximin" : r.criterion)},
-                                seed);
-       }},
-      {"sobol", "a low-discrepancy sequence that can be continued; best in powers of two", sized,
-       [](S s, R r, Seed seed) {
-         return sobol(s, {r.runs, 0}, seed);
-       }},
-      {"halton", "the same for any number of runs", sized,
-       [](S s, R r, Seed seed) {
-         return halton(s, {r.runs, 0}, seed);
-       }},
-      {"hammersley", "a low-discrepancy set of fixed size", sized,
-       [](S s, R r, Seed seed) { return hammersley(s, r.runs, seed); }},
-      {"random", "independent points", sized,
-       [](S s, R r, Seed seed) { return random_plan(s, r.runs, seed); }},
-      {"corners",
-       "both ends of everything",
-       {"runs", "order"},
-       [](S s, R r, Seed seed) { return corners(s, r.runs, seed, r.random_order); }},
-      {"spread",
-       "even filling inside limits and round runs that exist",
-       {"runs", "include"},
-       [](S s, R r, Seed seed) {
-         return spread(s, {r.runs, r.existing}, seed);
-       }},
-      {"trajectories", "one parameter at a time along well-spread paths, for elementary effects", sized,
-       [](S s, R r, Seed seed) { return trajectories(s, r.runs, seed); }},
-      {"scatter",
-       "draws of what a setting becomes in production",
-       {"runs", "at"},
-       [](S s, R r, Seed seed) {
-         return scatter_plan(s, r.at.size() > 0 ? r.at : s.nominal(), r.runs, seed);
-       }},
+        {"full-factorial",
+         "every combination of levels",
+         {"levels", "replicates", "order"},
+         [](S s, R r, Seed seed) {
+           return full_factorial(s, {r.levels, r.replicates, r.random_order}, seed);
+         }},
+        {"fractional-factorial",
+         "a share of the corners, with what is aliased said",
+         {"runs", "resolution", "generators", "centre", "replicates", "order"},
+         [](S s, R r, Seed seed) {
+           return fractional_factorial(
+               s,
+               {r.resolution.empty() ? 0 : parse_resolution(r.resolution), r.generators, r.runs,
+                std::max(0, r.centre), r.replicates, r.random_order},
+               seed);
+         }},
+        {"plackett-burman",
+         "main effects of many parameters in few corners",
+         {"runs", "centre", "order"},
+         [](S s, R r, Seed seed) {
+           return plackett_burman(s, {r.runs, std::max(0, r.centre), r.random_order}, seed);
+         }},
+        {"screening3",
+         "many parameters at three levels in about twice as many runs",
+         {"centre", "order"},
+         [](S s, R r, Seed seed) {
+           return screening3(s, {r.centre < 0 ? 1 : r.centre, r.random_order}, seed);
+         }},
+        {"orthogonal-array",
+         "two- and three-level parameters together, balanced in pairs",
+         {"runs", "levels", "order"},
+         [](S s, R r, Seed seed) {
+           return orthogonal_array(s, {r.runs, r.levels, r.random_order}, seed);
+         }},
+        {"central-composite",
+         "corners, axes and centre, for a quadratic; can be run in two stages",
+         {"axial", "centre", "blocks", "stage", "order"},
+         make_central_composite},
+        {"box-behnken",
+         "middles of edges and centre, for a quadratic without corners",
+         {"centre", "blocks", "order"},
+         [](S s, R r, Seed seed) {
+           return box_behnken(s, {r.centre, r.blocks, r.random_order}, seed);
+         }},
+        {"optimal",
+         "the runs that estimate given terms best, with any parameters and limits",
+         {"runs", "criterion", "model", "restarts", "include", "candidates", "order"},
+         [](S s, R r, Seed seed) { return optimal(s, optimal_options(s, r), seed); }},
+        {"latin-hypercube",
+         "space filling, every range evenly used; for deterministic solvers",
+         {"runs", "criterion"},
+         [](S s, R r, Seed seed) {
+           return latin_hypercube(s, {r.runs, parse_evenness(r.criterion.empty() ? "maximin" : r.criterion)},
+                                  seed);
+         }},
+        {"sobol", "a low-discrepancy sequence that can be continued; best in powers of two", sized,
+         [](S s, R r, Seed seed) {
+           return sobol(s, {r.runs, 0}, seed);
+         }},
+        {"halton", "the same for any number of runs", sized,
+         [](S s, R r, Seed seed) {
+           return halton(s, {r.runs, 0}, seed);
+         }},
+        {"hammersley", "a low-discrepancy set of fixed size", sized,
+         [](S s, R r, Seed seed) { return hammersley(s, r.runs, seed); }},
+        {"random", "independent points", sized,
+         [](S s, R r, Seed seed) { return random_plan(s, r.runs, seed); }},
+        {"corners",
+         "both ends of everything",
+         {"runs", "order"},
+         [](S s, R r, Seed seed) { return corners(s, r.runs, seed, r.random_order); }},
+        {"spread",
+         "even filling inside limits and round runs that exist",
+         {"runs", "include"},
+         [](S s, R r, Seed seed) {
+           return spread(s, {r.runs, r.existing}, seed);
+         }},
+        {"trajectories", "one parameter at a time along well-spread paths, for elementary effects", sized,
+         [](S s, R r, Seed seed) { return trajectories(s, r.runs, seed); }},
+        {"scatter",
+         "draws of what a setting becomes in production",
+         {"runs", "at"},
+         [](S s, R r, Seed seed) {
+           return scatter_plan(s, r.at.size() > 0 ? r.at : s.nominal(), r.runs, seed);
+         }},
     };
     for (PlanMethod& method : all) method = refusing(std::move(method));
     return all;

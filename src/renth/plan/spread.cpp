@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <renth/numeric/kernels.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/spread.hpp>
 #include <renth/space/features.hpp>
@@ -11,13 +12,40 @@ namespace {
 
 using Index = Eigen::Index;
 
-/// The runs that exist and those being placed, as features (f × (m + n)).
+/// Points and how near the nearest run is to each, as runs are put one after another.
+class Pool {
+ public:
+  /// \param features  m × f.
+  explicit Pool(const Eigen::MatrixXd& features)
+      : features_(features),
+        room_(Eigen::VectorXd::Constant(features.rows(), std::numeric_limits<double>::infinity())) {
+    const Eigen::RowVectorXd middle = features.colwise().mean();
+    (features.rowwise() - middle).rowwise().squaredNorm().minCoeff(&farthest_);
+  }
+
+  /// The point that is farthest from its nearest run; before there is one that nearest to the middle.
+  Index farthest() const { return farthest_; }
+  /// \param run  f features.
+  void put(const Eigen::VectorXd& run) {
+    const double most =
+        kernels::bring_nearer(run.data(), features_.data(), std::size_t(features_.rows()),
+                              std::size_t(features_.cols()), std::size_t(features_.rows()), room_.data());
+    farthest_ = Index(std::find(room_.data(), room_.data() + room_.size(), most) - room_.data());
+  }
+
+ private:
+  const Eigen::MatrixXd& features_;
+  Eigen::VectorXd room_;
+  Index farthest_ = 0;
+};
+
+/// The runs that exist and those being placed, as features ((m + n) × f).
 class Places {
  public:
   Places(const Space& space, const Eigen::MatrixXd& existing, int runs)
       : space_(space), fixed_(existing.rows()) {
-    f_.resize(Eigen::Index(feature_parameters(space).size()), fixed_ + runs);
-    if (fixed_ > 0) f_.leftCols(fixed_) = features(space, existing).transpose();
+    f_.resize(fixed_ + runs, Eigen::Index(feature_parameters(space).size()));
+    if (fixed_ > 0) f_.topRows(fixed_) = features(space, existing);
     points_.resize(runs, space.size());
   }
   Eigen::VectorXd feature(const Eigen::VectorXd& point) const {
@@ -25,18 +53,26 @@ class Places {
   }
   void put(Index i, const Eigen::VectorXd& point) {
     points_.row(i) = point;
-    f_.col(fixed_ + i) = feature(point);
+    f_.row(fixed_ + i) = feature(point).transpose();
   }
-  /// Distance from a point to the nearest of the runs that exist and those placed, without one.
-  double nearest(const Eigen::VectorXd& f, Index without) const {
-    double least = std::numeric_limits<double>::infinity();
-    for (Index k = 0; k < f_.cols(); ++k)
-      if (k != fixed_ + without) least = std::min(least, (f_.col(k) - f).squaredNorm());
+  /// Distance from a point to the nearest of the runs that exist and those placed, without one; any that is
+  /// no more than `enough` as soon as there is one.
+  double nearest(const Eigen::VectorXd& f, Index without, double enough) const {
+    constexpr Index block = 256;
+    double squared[block], least = std::numeric_limits<double>::infinity();
+    for (Index at = 0; at < f_.rows() && !(least <= enough * enough); at += block) {
+      const Index count = std::min(block, f_.rows() - at), left_out = fixed_ + without - at;
+      kernels::squared_distances(f.data(), f_.data() + at, std::size_t(f_.rows()), std::size_t(f_.cols()),
+                                 std::size_t(count), squared);
+      if (left_out >= 0 && left_out < count) squared[left_out] = std::numeric_limits<double>::infinity();
+      least = std::min(least, Eigen::Map<const Eigen::ArrayXd>(squared, count).minCoeff());
+    }
     return std::sqrt(least);
   }
-  /// What is made large: the distance to the nearest run, and twice that to a face of the box, weakly.
-  double room(const Eigen::VectorXd& point, Index without) const {
-    const double distance = nearest(feature(point), without);
+  /// What is made large: the distance to the nearest run, and twice that to a face of the box, weakly. Where
+  /// it is not above `enough`, any such value.
+  double room(const Eigen::VectorXd& point, Index without, double enough) const {
+    const double distance = nearest(feature(point), without, enough);
     double face = std::numeric_limits<double>::infinity();
     for (Index j = 0; j < space_.size(); ++j) {
       const Parameter& p = space_[j];
@@ -58,7 +94,7 @@ class Places {
 void improve(const Space& space, const Eigen::MatrixXd& pool, double reach, Index i, Stream& stream,
              Places& places) {
   Eigen::VectorXd point = places.points().row(i);
-  double best = places.room(point, i);
+  double best = places.room(point, i, 0);
   bool moved = false;
   for (int k = 0; k < 4; ++k) {
     Eigen::VectorXd there =
@@ -76,7 +112,7 @@ void improve(const Space& space, const Eigen::MatrixXd& pool, double reach, Inde
         }
       }
     if (!space.allows(there)) continue;
-    const double value = places.room(there, i);
+    const double value = places.room(there, i, best);
     if (value > best) {
       best = value;
       point = there;
@@ -93,22 +129,14 @@ Plan spread(const Space& space, const SpreadOptions& o, Seed seed) {
   const Index pool_size = std::max<Index>(8000, 8 * runs);
   const Eigen::MatrixXd pool = sample_region(space, pool_size, Values::settable, seed, "spread pool");
   Places places(space, o.existing, runs);
-  const Eigen::MatrixXd pool_features = features(space, pool).transpose();
-  Eigen::VectorXd room = Eigen::VectorXd::Constant(pool_size, std::numeric_limits<double>::infinity());
-  if (o.existing.rows() > 0) {
-    const Eigen::MatrixXd there = features(space, o.existing).transpose();
-    for (Index k = 0; k < pool_size; ++k)
-      room[k] = (there.colwise() - pool_features.col(k)).colwise().squaredNorm().minCoeff();
-  }
+  const Eigen::MatrixXd pool_features = features(space, pool);
+  Pool left(pool_features);
+  const Eigen::MatrixXd there = o.existing.rows() > 0 ? features(space, o.existing) : Eigen::MatrixXd();
+  for (Index i = 0; i < there.rows(); ++i) left.put(there.row(i).transpose());
   for (int i = 0; i < runs; ++i) {
-    Index chosen = 0;
-    if (std::isinf(room[0]))
-      (pool_features.colwise() - pool_features.rowwise().mean()).colwise().squaredNorm().minCoeff(&chosen);
-    else
-      room.maxCoeff(&chosen);
+    const Index chosen = left.farthest();
     places.put(i, pool.row(chosen).transpose());
-    room = room.cwiseMin(
-        (pool_features.colwise() - pool_features.col(chosen)).colwise().squaredNorm().transpose());
+    left.put(pool_features.row(chosen).transpose());
   }
 
   Stream stream(seed, "spread moves");

@@ -5,9 +5,9 @@
 #include <limits>
 #include <regex>
 #include <renth/base/error.hpp>
-#include <renth/space/region.hpp>
 #include <renth/base/names.hpp>
 #include <renth/search/sought.hpp>
+#include <renth/space/region.hpp>
 
 namespace renth {
 namespace {
@@ -249,8 +249,9 @@ std::unique_ptr<SoughtProblem> sought_problem(const Problem& problem, const Want
   out->problem.goals = want.goals;
   for (const Goal& g : want.goals)
     if (!predictor.has(g.response))
-      throw Error(problem.responses[std::size_t(g.response)].name + " has no surrogate that matches the study",
-                  "seek", "renth fit");
+      throw Error(
+          problem.responses[std::size_t(g.response)].name + " has no surrogate that matches the study",
+          "seek", "renth fit");
   Builder builder(problem, predictor, *out, notes);
   for (const Goal& g : want.goals) builder.need(g.response);
   for (const int k : want.besides) builder.need(k);

@@ -9,7 +9,8 @@ namespace renth {
 
 /// What may be wished besides the goals and limits of the problem.
 struct SeekWishes {
-  std::vector<std::string> maximise = {}, minimise = {};  ///< responses; any goal here replaces those of the problem
+  std::vector<std::string> maximise = {},
+                           minimise = {};  ///< responses; any goal here replaces those of the problem
   std::vector<std::pair<std::string, double>> target = {}, weight = {};
   std::vector<std::string> keep = {};  ///< conditions on responses and parameters
   Settings hold = {};                  ///< parameters that stay as they are
@@ -37,9 +38,9 @@ struct SoughtProblem {
   std::size_t columns = 0;  ///< of its responses
 };
 
-/// \param predictor  outlives it. \param probability  with which limits on responses must hold; 0: by the means.
-/// \param accept_limits  accept limits are hard; else they are somebody else's.
-/// \throws Error  a goal or a condition on what has no surrogate.
+/// \param predictor  outlives it. \param probability  with which limits on responses must hold; 0: by the
+/// means. \param accept_limits  accept limits are hard; else they are somebody else's. \throws Error  a goal
+/// or a condition on what has no surrogate.
 std::unique_ptr<SoughtProblem> sought_problem(const Problem& problem, const Wanted& want,
                                               const Predictor& predictor, double probability, Notes& notes,
                                               bool accept_limits = true);

@@ -35,18 +35,19 @@ int suggested_repeats(const Data& data);
 
 /// What may be asked of a fit. The defaults: all kinds, in all their ways, and the one that predicts best.
 struct FitOptions {
-  std::string kind = {};            ///< polynomial, kriging, chaos, rbf, moving or blend; best of all; empty: kind_asked()
-  FitRequest request = {};          ///< settings of the kinds
-  TermChoice choice = {};           ///< how the terms of a polynomial are chosen; every fold chooses again
-  ChoosingOptions choosing = {};    ///< how the choice among kinds is made
-  Seed seed = 1;                    ///< of folds and starts
+  std::string kind =
+      {};  ///< polynomial, kriging, chaos, rbf, moving or blend; best of all; empty: kind_asked()
+  FitRequest request = {};        ///< settings of the kinds
+  TermChoice choice = {};         ///< how the terms of a polynomial are chosen; every fold chooses again
+  ChoosingOptions choosing = {};  ///< how the choice among kinds is made
+  Seed seed = 1;                  ///< of folds and starts
 };
 
 /// The kind that options ask for: the one named, else that whose settings are given (terms, their choice, a
-/// transformation or weights: polynomial; kernel, trend, nugget, criterion or no prior: kriging; a basis: rbf), else
-/// none, which is the one that predicts best; that too if the kind is called best, whatever settings are given.
-/// \param weighted  do the runs have weights?
-/// \throws Error  an unknown kind; settings of two kinds, or of another than the one named.
+/// transformation or weights: polynomial; kernel, trend, nugget, criterion or no prior: kriging; a basis:
+/// rbf), else none, which is the one that predicts best; that too if the kind is called best, whatever
+/// settings are given. \param weighted  do the runs have weights? \throws Error  an unknown kind; settings of
+/// two kinds, or of another than the one named.
 std::string kind_asked(const FitOptions& options, bool weighted = false);
 
 /// A surrogate with its cross-validation.
@@ -81,7 +82,8 @@ struct FittedResponse {
 /// Stated deviations of all kinds but polynomials are multiplied by deviation_factor(), so that intervals
 /// hold on the runs, each left out.
 ///
-/// \throws Error  as kind_asked() and check_data(); the kind asked for (or, without one, every kind) cannot be
+/// \throws Error  as kind_asked() and check_data(); the kind asked for (or, without one, every kind) cannot
+/// be
 ///                fitted.
 FittedResponse fit_response(const Space& space, const Data& data, const FitOptions& options = {});
 

@@ -44,8 +44,8 @@ FittedModel fit_model(const Problem& problem, Points inputs, const std::vector<E
     const Response& r = problem.responses[k];
     if (r.derive) continue;
     if (outputs[k].rows() != inputs.rows() || outputs[k].cols() != problem.outputs(r))
-      throw Error(fmt::format("{} × {} outputs for {} runs of {} values", outputs[k].rows(), outputs[k].cols(),
-                              inputs.rows(), problem.outputs(r)),
+      throw Error(fmt::format("{} × {} outputs for {} runs of {} values", outputs[k].rows(),
+                              outputs[k].cols(), inputs.rows(), problem.outputs(r)),
                   r.name, "give a row a run, in the order of the inputs");
     try {
       out.responses[k] = fitted(problem, inputs, outputs[k], options);
@@ -53,8 +53,8 @@ FittedModel fit_model(const Problem& problem, Points inputs, const std::vector<E
       throw Error(e.problem(), r.name + (e.place().empty() ? "" : ": " + e.place()), e.remedy(), e.kind());
     }
     const FittedModel::OfResponse& of = *out.responses[k];
-    model->parts[k] = std::make_shared<const Model::Part>(
-        Model::Part{of.fit.surrogate, fold_models(of.fit.cv, of.data.outputs), std::string(name(of.judgement.verdict))});
+    model->parts[k] = std::make_shared<const Model::Part>(Model::Part{
+        of.fit.surrogate, fold_models(of.fit.cv, of.data.outputs), std::string(name(of.judgement.verdict))});
   }
   check_model(*model);
   out.model = std::move(model);

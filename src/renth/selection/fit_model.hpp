@@ -15,15 +15,16 @@ struct FittedModel {
     Quality quality;
     Judgement judgement;
   };
-  std::shared_ptr<const Model> model;              ///< for a Predictor, a model file, the exports
+  std::shared_ptr<const Model> model;                ///< for a Predictor, a model file, the exports
   std::vector<std::optional<OfResponse>> responses;  ///< one a response of the problem; none for derived ones
 };
 
-/// Fits each response that is not derived by fit_response(), judges it, and puts all together with what the runs
-/// cover.
+/// Fits each response that is not derived by fit_response(), judges it, and puts all together with what the
+/// runs cover.
 ///
 /// \param inputs   n × d, natural units.
-/// \param outputs  one a response of the problem: n × 1, of a curve n × axis points; NaN is missing; of derived ones
+/// \param outputs  one a response of the problem: n × 1, of a curve n × axis points; NaN is missing; of
+/// derived ones
 ///                 empty.
 /// \throws Error  as check_problem() and fit_response(), with the response's name; other numbers of rows.
 FittedModel fit_model(const Problem& problem, Points inputs, const std::vector<Eigen::MatrixXd>& outputs,

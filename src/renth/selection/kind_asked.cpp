@@ -14,7 +14,7 @@ std::string kind_asked(const FitOptions& o, bool weighted) {
   const bool kriging = r.kernel || !r.trend.empty() || r.nugget != KrigingOptions::Nugget::when_needed ||
                        r.criterion != KrigingCriterion::likelihood || !r.prior;
   const std::string asked = polynomial ? "polynomial" : kriging ? "kriging" : r.basis ? "rbf" : "";
-  const std::string other = polynomial && kriging               ? "kriging"
+  const std::string other = polynomial && kriging                ? "kriging"
                             : (polynomial || kriging) && r.basis ? "rbf"
                                                                  : o.kind;
   if (asked.empty()) return o.kind;
@@ -28,7 +28,8 @@ std::string kind_asked(const FitOptions& o, bool weighted) {
 Contenders contenders(const std::vector<Tried>& tried, std::string_view kind, double q2) {
   std::map<std::string, double> best;  // of the settings of each other kind
   for (const Tried& t : tried)
-    if (t.kind != kind && std::isfinite(t.q2)) best[t.kind] = std::max(best.emplace(t.kind, t.q2).first->second, t.q2);
+    if (t.kind != kind && std::isfinite(t.q2))
+      best[t.kind] = std::max(best.emplace(t.kind, t.q2).first->second, t.q2);
   Contenders out{tried.size(), {}};
   for (const auto& [other, of_other] : best)
     if (of_other <= q2) out.worse.push_back(other);

@@ -10,9 +10,9 @@
 namespace renth {
 
 /// What computes runs today, as JSON that is the same whenever it is: the formulas (blanks do not count); or
-/// the command, a hash of each input template, and where each response is read; or the name of the caller's function.
-/// Empty for a manual study that nothing computes: then any maker counts as today's.
-/// \throws Error  a template cannot be read.
+/// the command, a hash of each input template, and where each response is read; or the name of the caller's
+/// function. Empty for a manual study that nothing computes: then any maker counts as today's. \throws Error
+/// a template cannot be read.
 std::string maker_document(const Study& study);
 
 /// Runs that had one response from the same maker.

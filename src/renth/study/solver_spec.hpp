@@ -88,8 +88,8 @@ struct SolverSpec {
   int jobs = 1;
   bool jobs_given = false;  ///< on a cluster, jobs is a limit only if it was given
   SlurmSpec slurm;
-  /// Of a manual study: the name of the caller's function that computes it now; it stands for its values as a hash
-  /// of a solver's inputs does. Empty: none.
+  /// Of a manual study: the name of the caller's function that computes it now; it stands for its values as a
+  /// hash of a solver's inputs does. Empty: none.
   std::string function;
 };
 

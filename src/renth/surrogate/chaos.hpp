@@ -17,9 +17,9 @@ struct ChaosTerm {
   bool operator==(const ChaosTerm&) const = default;
 };
 
-/// The recurrence of polynomials orthonormal on the parameter's values up to a degree: x p_j = b_{j+1} p_{j+1} +
-/// a_j p_j + b_j p_{j−1}, x from −1 to 1 (W. Gautschi, Orthogonal Polynomials, 2004, section 2.2, Stieltjes'
-/// procedure for levels; Legendre's is known). b_j = 0: there are no more.
+/// The recurrence of polynomials orthonormal on the parameter's values up to a degree: x p_j = b_{j+1}
+/// p_{j+1} + a_j p_j + b_j p_{j−1}, x from −1 to 1 (W. Gautschi, Orthogonal Polynomials, 2004, section 2.2,
+/// Stieltjes' procedure for levels; Legendre's is known). b_j = 0: there are no more.
 void chaos_recurrence(const Parameter& p, int degree, Eigen::VectorXd& a, Eigen::VectorXd& b);
 
 /// Values of basis functions (m × terms) at points in natural units.

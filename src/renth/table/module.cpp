@@ -54,11 +54,9 @@ std::string module_file(const std::string& module, const std::string& instead) {
 void* module_symbol(const std::string& module, const char* symbol, const std::string& instead) {
   const std::string file = module_file(module, instead);
   void* loaded = dlopen(file.c_str(), RTLD_NOW | RTLD_LOCAL);
-  if (!loaded)
-    throw Error(dlerror(), file, "install what it needs, or " + instead, ErrorKind::machine);
+  if (!loaded) throw Error(dlerror(), file, "install what it needs, or " + instead, ErrorKind::machine);
   if (void* out = dlsym(loaded, symbol)) return out;
-  throw Error("it is of another renth", file, "install renth anew, or " + instead,
-              ErrorKind::machine);
+  throw Error("it is of another renth", file, "install renth anew, or " + instead, ErrorKind::machine);
 }
 
 }  // namespace renth

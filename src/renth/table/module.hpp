@@ -13,7 +13,8 @@ void* module_symbol(const std::string& module, const char* symbol, const std::st
 /// The path of a module. \throws Error  as module_symbol().
 std::string module_file(const std::string& module, const std::string& instead);
 
-/// Another folder in which modules are looked for first: of a program that is not ours, such as an interpreter.
+/// Another folder in which modules are looked for first: of a program that is not ours, such as an
+/// interpreter.
 void set_module_folder(const std::string& folder);
 
 /// Would module_symbol() find the file?

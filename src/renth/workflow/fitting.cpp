@@ -161,10 +161,8 @@ class Fitting {
     asked.seed = seed_;
     json made = options_to_keep(options_, seed_);
     made["transform"] = asked.request.transform.lambda;
-    const StoredSurrogate stored = to_store(
-        session_, response, data,
-        fit_response(space, data.data, asked),
-        std::move(made));
+    const StoredSurrogate stored =
+        to_store(session_, response, data, fit_response(space, data.data, asked), std::move(made));
     // What cannot be reported on does not become the current one.
     add_result(response, stored, data);
     const std::int64_t id = session_.store.save(stored, options_.keep_as);

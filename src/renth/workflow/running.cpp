@@ -136,7 +136,8 @@ RunSummary run_batches(Session& session, const RunningOptions& asked) {
 
 namespace {
 
-/// What a function answered, as outputs of the study. \throws Error  it is not what the study's responses are.
+/// What a function answered, as outputs of the study. \throws Error  it is not what the study's responses
+/// are.
 Outputs outputs_of(const Study& study, const std::map<std::string, std::vector<double>>& answers) {
   Outputs out;
   for (const auto& [name, values] : answers) {
@@ -146,8 +147,9 @@ Outputs outputs_of(const Study& study, const std::map<std::string, std::vector<d
                   "answer " + listed(study.response_names()));
     const Response& r = study.responses[std::size_t(k)];
     if (Eigen::Index(values.size()) != study.outputs(r))
-      throw Error(fmt::format("it answered {} values of {}, which has {}", values.size(), name, study.outputs(r)), name,
-                  "answer one value, or of a curve one an axis point");
+      throw Error(
+          fmt::format("it answered {} values of {}, which has {}", values.size(), name, study.outputs(r)),
+          name, "answer one value, or of a curve one an axis point");
     if (std::none_of(values.begin(), values.end(), [](double v) { return std::isfinite(v); })) continue;
     Output& output = out[name];
     output.values = values;
@@ -167,7 +169,8 @@ RunSummary run_function(Session& session, const std::string& name, const SolverF
     throw Error("this study has a solver of its own", "study.toml [solver]",
                 "write kind = \"manual\", or run it without a function");
   if (name.empty())
-    throw Error("the function has no name", "name", "give it one: another name says that it gives other values");
+    throw Error("the function has no name", "name",
+                "give it one: another name says that it gives other values");
   if (!asked.batch.empty()) session.store.need_batch(asked.batch, "batch");
   const RunLock lock(session.study.folder);
   session.study.solver.function = name;

@@ -1,9 +1,9 @@
 // Running what is planned, so that nothing computed is ever lost or computed again.
 #pragma once
-#include <renth/running/running_options.hpp>
-#include <renth/store/session.hpp>
 #include <functional>
 #include <map>
+#include <renth/running/running_options.hpp>
+#include <renth/store/session.hpp>
 #include <string>
 #include <utility>
 #include <vector>
@@ -32,13 +32,13 @@ struct DryRun {
 ///         batch or run; a template that is wrong; the disk or the scheduler fails.
 RunSummary run_batches(Session& session, const RunningOptions& options);
 
-/// A solver that is a function of the caller's: the responses at the settings of a run, fixed parameters too; of a
-/// curve a value an axis point. What is not finite is missing. What it throws as Error makes the run fail; anything
-/// else ends the running, and what was done before is kept.
+/// A solver that is a function of the caller's: the responses at the settings of a run, fixed parameters too;
+/// of a curve a value an axis point. What is not finite is missing. What it throws as Error makes the run
+/// fail; anything else ends the running, and what was done before is kept.
 using SolverFunction = std::function<std::map<std::string, std::vector<double>>(const Settings&)>;
 
-/// Computes planned runs of a manual study by calling a function, one after another; each result is committed before
-/// the next call.
+/// Computes planned runs of a manual study by calling a function, one after another; each result is committed
+/// before the next call.
 ///
 /// \param name  of the function, which is kept with every run: another name says that it gives other values.
 /// \throws Error  the study has a solver of its own; no name; another renth is running this study.

@@ -9,9 +9,9 @@
 #include <renth/numeric/distributions.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/search/scoring.hpp>
+#include <renth/search/sought.hpp>
 #include <renth/workflow/failing.hpp>
 #include <renth/workflow/predicting.hpp>
-#include <renth/search/sought.hpp>
 #include <renth/workflow/seek_robust.hpp>
 #include <renth/workflow/seeking.hpp>
 

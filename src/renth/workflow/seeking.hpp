@@ -57,9 +57,9 @@ struct SeekAnswer {
 /// What `seek` is asked besides the study file.
 struct SeekRequest : SeekWishes {
   std::vector<std::string> scenarios;  ///< empty: the goals of the file
-  bool robust = false;         ///< the scatter of the settings is part of what is sought
-  bool allow_failing = false;  ///< propose also where the solver is likely to fail
-  double probability = 0;      ///< with which limits on responses must hold; 0: by the means
+  bool robust = false;                 ///< the scatter of the settings is part of what is sought
+  bool allow_failing = false;          ///< propose also where the solver is likely to fail
+  double probability = 0;              ///< with which limits on responses must hold; 0: by the means
   int proposals = 3;
   bool near_best = true;                     ///< look for the region as good as the best
   std::optional<Loss> loss;                  ///< that it may have; nothing: what is not significant
