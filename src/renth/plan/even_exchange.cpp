@@ -62,12 +62,12 @@ class Distances {
       nearer_.push_back(is_choice_[std::size_t(j)] && numbers_ > 0
                             ? float(std::pow(double(space[j].choices.size()), -2.0 / numbers_))
                             : 1.0F);
-    // What the smallest comes to: in few parameters as spheres are packed, in many nearly the mean.
+    // About what the smallest comes to, by how spheres are packed; in many parameters, where repulsion is
+    // steep and must be told well, it is half the mean.
     const double packed = numbers_ > 0 ? std::pow(1 / strata, 2.0 / numbers_) : 0,
                  half_mean = numbers_ / 12.0;
     const double typical =
-        numbers_ > 0 ? (many_parameters(numbers_) ? std::max(packed, half_mean) : packed) * strata * strata
-                     : 1;
+        numbers_ > 0 ? (exponent > 100 ? std::max(packed, half_mean) : packed) * strata * strata : 1;
     repulsion_ = std::make_unique<Repulsion>(std::max(1.0, typical), exponent);
     squared_.assign(std::size_t(n_ * n_), 0);
     for (auto* row : {&new_a_, &new_b_}) row->assign(std::size_t(n_), 0);
@@ -257,19 +257,33 @@ void repair(const Space& space, Eigen::MatrixXd& points, Index fixed, Stream& st
   }
 }
 
-/// One of the rows that matter most is moved: the worst of so many drawn.
-constexpr int drawn = 4;
+/// How a start goes about it.
+struct Way {
+  double heat = 0.7;     ///< at the beginning
+  double exponent = 40;  ///< of the repulsion
+  int drawn = 1;         ///< rows of which the one nearest to others is moved
+};
+
+/// Of plain tables of numbers, where the best distances are known, what comes nearest to these; where
+/// choices, limits or rows that stay make them unknown, gentler ones.
+Way way_of(std::int64_t start, bool plain, bool lattice, Index parameters) {
+  const auto third = std::size_t(start % 3);
+  const bool from_lattice = lattice && start == 0;
+  if (!plain) return {0.7, std::array{40.0, 20.0, 80.0}[third], 1};
+  if (many_parameters(parameters)) return {0.1, std::array{120.0, 160.0, 200.0}[third], 4};
+  return {from_lattice ? 0.1 : 0.4, std::array{60.0, 30.0, 90.0}[third], 4};
+}
 
 /// \returns the best value; `points` become the best rows.
 template <class Objective>
-double anneal(const Space& space, Eigen::MatrixXd& points, Index fixed, std::int64_t moves, double heat,
-              double exponent, Stream& stream) {
-  Objective objective(space, points, exponent);
+double anneal(const Space& space, Eigen::MatrixXd& points, Index fixed, std::int64_t moves, const Way& way,
+              Stream& stream) {
+  Objective objective(space, points, way.exponent);
   Allowed allowed(space, points);
   const auto free = std::uint64_t(points.rows() - fixed), d = std::uint64_t(points.cols());
   Eigen::MatrixXd best = points;
   double now = objective.value(), best_value = now;
-  const double hot = heat * objective.scale(), cold = 3e-3 * objective.scale();
+  const double hot = way.heat * objective.scale(), cold = 3e-3 * objective.scale();
   const double cooling = std::pow(cold / hot, 1.0 / std::max<double>(1, double(moves) / 256));
   double temperature = hot;
   for (std::int64_t step = 0; step < moves; ++step) {
@@ -278,7 +292,7 @@ double anneal(const Space& space, Eigen::MatrixXd& points, Index fixed, std::int
     Index a = fixed + Index((dice & 0xffffffU) * free >> 24);
     const Index b = fixed + Index((dice >> 24 & 0xffffffU) * free >> 24), c = Index((dice >> 48) * d >> 16);
     if (std::is_same_v<Objective, Distances>)
-      for (int k = 1; k < drawn; ++k)
+      for (int k = 1; k < way.drawn; ++k)
         a = objective.worse(a, fixed + Index((stream() & 0xffffffU) * free >> 24));
     if (a == b || points(a, c) == points(b, c)) continue;
     const double limit = now - temperature * std::log(stream.uniform());
@@ -334,20 +348,16 @@ int exchange_to_even(const Space& space, Eigen::MatrixXd& points, Index fixed, E
     Eigen::MatrixXd from_lattice = points;
     const bool lattice = plain && start_from_lattice(from_lattice);
     // Small tables of numbers have many traps and cost little; of large ones any is about as even as another.
-    const int starts = plain && points.rows() <= 30 ? 24 : points.rows() > 500 ? 2 : 4;
-    const bool many = many_parameters(points.cols());
+    const int starts = !plain ? 4 : points.rows() <= 30 ? 24 : points.rows() > 500 ? 2 : 4;
     std::vector<Eigen::MatrixXd> made(std::size_t(starts) + 1, points);
     std::vector<double> value(made.size(), INFINITY);
     if (lattice) made.front() = made.back() = from_lattice;
     parallel_for(starts, [&](std::int64_t k) {
       Stream stream(seed, purpose, std::uint64_t(k) + 1);
       Eigen::MatrixXd& mine = made[std::size_t(k)];
-      const double heat = many || (lattice && k == 0) ? 0.1 : 0.4;
-      const double exponent =
-          (many ? std::array{120.0, 160.0, 200.0} : std::array{60.0, 30.0, 90.0})[std::size_t(k % 3)];
-      value[std::size_t(k)] = distance
-                                  ? anneal<Distances>(space, mine, fixed, moves, heat, exponent, stream)
-                                  : anneal<CentredSums>(space, mine, fixed, moves, heat, exponent, stream);
+      const Way way = way_of(k, plain, lattice, points.cols());
+      value[std::size_t(k)] = distance ? anneal<Distances>(space, mine, fixed, moves, way, stream)
+                                       : anneal<CentredSums>(space, mine, fixed, moves, way, stream);
     });
     std::size_t best = 0;
     double least = -1;

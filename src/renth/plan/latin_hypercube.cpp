@@ -28,18 +28,21 @@ Eigen::VectorXd column_values(const Space& space, Eigen::Index j, int n, const E
   return values;
 }
 
-/// Exchanges tried from each start: enough to be within two per cent of the best distances known, four in ten
-/// parameters, as far as ten seconds allow; less where limits or choices make the best unknown anyway, and of
-/// large plans, whose nearest pair hardly tells how even they are. One costs about 2n look-ups.
-std::int64_t moves_for(Eigen::Index n, Eigen::Index d, bool plain, double effort) {
+/// Exchanges tried from each start. For distances of numbers enough to be within two per cent of the best
+/// that are known, four in ten parameters, as far as ten seconds allow, and fewer of large plans, whose
+/// nearest pair hardly tells how even they are; less where limits or choices make the best unknown anyway.
+/// One costs about 2n look-ups.
+std::int64_t moves_for(Eigen::Index n, Eigen::Index d, bool numbers, bool distance, double effort) {
   if (n > 5000) return 0;  // the table of distances would not fit
   constexpr double large = 120;
-  const double wanted = (!plain    ? 60.0
-                         : n <= 30 ? 1200.0
-                                   : 1600.0) *
-                        double(n) * double(n * d),
-               most = (plain ? 1e9 : 5e7) / double(n) * std::min(1.0, large / double(n));
-  return std::int64_t(effort * std::clamp(wanted, 2e4, std::max(2e4, most)));
+  double each = 60, all = 5e7, least = 5e4;
+  if (numbers) {
+    each = n <= 30 ? 1200 : distance ? 1600 : 400;
+    all = distance ? 1e9 * std::min(1.0, large / double(n)) : 2.5e8;
+    least = 2e4;
+  }
+  const double wanted = each * double(n) * double(n * d), most = all / double(n);
+  return std::int64_t(effort * std::clamp(wanted, least, std::max(least, most)));
 }
 
 }  // namespace
@@ -78,7 +81,9 @@ Plan latin_hypercube(const Space& space, const LatinHypercubeOptions& options, S
   const int forbidden = exchange_to_even(
       space, points, 0,
       options.criterion == Criterion::discrepancy ? Evening::discrepancy : Evening::distance,
-      plain ? 0 : moves_for(n, space.size(), numbers, options.effort), seed, "latin hypercube exchange");
+      plain ? 0
+            : moves_for(n, space.size(), numbers, options.criterion == Criterion::maximin, options.effort),
+      seed, "latin hypercube exchange");
 
   std::vector<std::string> notes;
   if (forbidden > 0) {
