@@ -148,9 +148,8 @@ void append(std::string& to, const T* from, std::size_t count) {
   to.append(reinterpret_cast<const char*>(from), count * sizeof(T));
 }
 
-/// model.bin, which fmi2.c reads. \param guid  at most 63 bytes.
-std::string data_file(const std::string& guid, const Model& model, const std::vector<Group>& groups,
-                      const Tape& tape) {
+/// model.bin, which fmi2.c reads, its guid still empty.
+std::string data_file(const Model& model, const std::vector<Group>& groups, const Tape& tape) {
   const int inputs = int(model.problem.space.size());
   std::vector<int> group_numbers, code;
   int outputs = 0;
@@ -160,7 +159,7 @@ std::string data_file(const std::string& guid, const Model& model, const std::ve
     code.insert(code.end(), g.program.code.begin(), g.program.code.end());
     outputs += g.program.outputs;
   }
-  std::string out = "renthfm1" + guid;
+  std::string out = "renthfm1";
   out.resize(72, '\0');
   const int head[] = {inputs, outputs, int(groups.size()), int(code.size()), int(tape.values().size())};
   append(out, head, 5);
@@ -205,14 +204,15 @@ std::string fmu_bytes(const Model& model, const ModelAbout& about, const std::st
 
   const std::string identifier = identifier_of(file);
   const double run_count = model.coverage.parts().runs;
-  const std::string hash =
-      sha256(data_file("", model, groups, tape) + description.text(identifier, "", about, run_count));
+  std::string data = data_file(model, groups, tape);
+  const std::string hash = sha256(data + description.text(identifier, "", about, run_count));
   const std::string guid = fmt::format("{{{}-{}-{}-{}-{}}}", hash.substr(0, 8), hash.substr(8, 4),
                                        hash.substr(12, 4), hash.substr(16, 4), hash.substr(20, 12));
+  data.replace(std::string_view("renthfm1").size(), guid.size(), guid);
   return zip_archive({{"modelDescription.xml", description.text(identifier, guid, about, run_count)},
                       {"binaries/linux64/" + identifier + ".so",
                        read_whole_file(module_file("renth-fmu.so", "export c"), "", ""), true},
-                      {"resources/model.bin", data_file(guid, model, groups, tape)},
+                      {"resources/model.bin", data},
                       {"sources/fmi2.c", std::string(fmi2_source())},
                       {"sources/evaluate.c", std::string(evaluate_source())}});
 }
