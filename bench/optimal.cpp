@@ -39,11 +39,7 @@ int main() {
   std::vector<Parameter> parameters;
   for (int j = 0; j < 5; ++j) parameters.push_back(levels("a" + std::to_string(j), 2));
   for (int j = 0; j < 4; ++j) parameters.push_back(levels("b" + std::to_string(j), 3));
-  Parameter choice;
-  choice.name = "c";
-  choice.kind = Parameter::Kind::choice;
-  choice.choices = {"x", "y", "z"};
-  parameters.push_back(choice);
+  parameters.push_back(choice("c", {"x", "y", "z"}));
   const Space space(parameters);
   OptimalOptions options;
   options.terms = parse_terms(space, "linear + b0^2 + b1^2 + b2^2 + b3^2");

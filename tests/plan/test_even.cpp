@@ -1,5 +1,8 @@
 #include <doctest/doctest.h>
 
+#include <algorithm>
+#include <bit>
+#include <numeric>
 #include <renth/base/error.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/evenness.hpp>
@@ -245,4 +248,92 @@ TEST_CASE("the method chosen follows noise, limits, kinds of parameters and what
   CHECK(chosen(cube(8), true, 0) == "screening3");
   CHECK(chosen(mixed(), true, 0) == "optimal");
   CHECK(chosen(Space({levels("n", {0, 1}), choice("kind", {"red", "green"})}), true, 0) == "full-factorial");
+}
+
+namespace {
+
+/// Σ 1/∏ δ² over pairs, written out.
+double projected(const Eigen::MatrixXd& unit) {
+  double sum = 0;
+  for (Eigen::Index a = 0; a < unit.rows(); ++a)
+    for (Eigen::Index b = 0; b < a; ++b) sum += 1 / (unit.row(a) - unit.row(b)).array().square().prod();
+  return sum;
+}
+/// The distance of a row to its nearest, on average over rows and all choices of so many columns.
+double nearest_in(const Eigen::MatrixXd& unit, int columns) {
+  double sum = 0, count = 0;
+  for (unsigned set = 0; set < 1U << unit.cols(); ++set) {
+    if (std::popcount(set) != columns) continue;
+    std::vector<Eigen::Index> chosen;
+    for (Eigen::Index j = 0; j < unit.cols(); ++j)
+      if (set >> j & 1U) chosen.push_back(j);
+    const Eigen::MatrixXd part = unit(Eigen::all, chosen);
+    for (Eigen::Index a = 0; a < unit.rows(); ++a, ++count) {
+      double least = INFINITY;
+      for (Eigen::Index b = 0; b < unit.rows(); ++b)
+        if (b != a) least = std::min(least, (part.row(a) - part.row(b)).norm());
+      sum += least;
+    }
+  }
+  return sum / count;
+}
+
+}  // namespace
+
+TEST_CASE("projection: the best of all Latin hypercubes of five and seven runs, by brute force") {
+  using L = LatinHypercubeOptions;
+  for (const auto& [n, d] : {std::pair(7, 2), std::pair(5, 3)}) {
+    std::vector<int> first(std::size_t(n), 0), second;
+    std::iota(first.begin(), first.end(), 0);
+    second = first;
+    double best = INFINITY;
+    Eigen::MatrixXd unit(n, d);
+    do {
+      std::vector<int> third = second;
+      if (d == 3) std::sort(third.begin(), third.end());
+      do {
+        for (int i = 0; i < n; ++i) {
+          unit(i, 0) = (i + 0.5) / n;
+          unit(i, 1) = (second[std::size_t(i)] + 0.5) / n;
+          if (d == 3) unit(i, 2) = (third[std::size_t(i)] + 0.5) / n;
+        }
+        best = std::min(best, projected(unit));
+      } while (d == 3 && std::next_permutation(third.begin(), third.end()));
+    } while (std::next_permutation(second.begin(), second.end()));
+    const Plan plan = latin_hypercube(cube(d), {.runs = n, .criterion = L::Criterion::projection}, 1);
+    CHECK(projected(plan.points) == doctest::Approx(best));
+  }
+}
+
+TEST_CASE("projection keeps runs apart in every two and three parameters, where maximin does not") {
+  using L = LatinHypercubeOptions;
+  for (const auto& [n, d] : {std::pair(30, 5), std::pair(60, 8)})
+    for (const Seed seed : {1, 2}) {
+      const auto made = [&](L::Criterion criterion) {
+        return latin_hypercube(cube(d), {.runs = n, .criterion = criterion, .effort = 0.3}, seed).points;
+      };
+      const Eigen::MatrixXd even = made(L::Criterion::projection), far = made(L::Criterion::maximin);
+      CHECK(projected(even) < 0.5 * projected(far));
+      CHECK(nearest_in(even, 2) > nearest_in(far, 2));
+      CHECK(nearest_in(even, 3) > nearest_in(far, 3));
+      for (int j = 0; j < d; ++j) {  // still a Latin hypercube
+        std::vector<double> column(even.col(j).begin(), even.col(j).end());
+        std::sort(column.begin(), column.end());
+        for (int i = 0; i < n; ++i) CHECK(column[std::size_t(i)] == doctest::Approx((i + 0.5) / n));
+      }
+    }
+  // Levels and choices, whose values are shared: each pair of them is met, and nothing breaks.
+  const Plan plan = latin_hypercube(mixed(), {.runs = 24, .criterion = L::Criterion::projection}, 1);
+  std::set<std::pair<double, double>> met;
+  for (int i = 0; i < 24; ++i) met.emplace(plan.points(i, 2), plan.points(i, 3));
+  CHECK(met.size() == 12);
+}
+
+TEST_CASE("more effort finds a better table, and the recipe says how much") {
+  const auto nearest = [](double effort) {
+    return evenness(cube(6), latin_hypercube(cube(6), {.runs = 60, .effort = effort}, 3).points).min_distance;
+  };
+  CHECK(nearest(1) > nearest(0.01));
+  const Plan plan = plan_method("latin-hypercube").make(cube(3), {.runs = 10, .effort = 2}, 1);
+  CHECK(plan.options.at("effort") == "2");
 }

@@ -10,6 +10,7 @@ namespace {
 struct PlanOptions {
   PlanningOptions plan;
   std::string runs, at, candidates, order = "random", positional;
+  std::vector<std::string> models;
   std::vector<std::pair<std::string, CLI::Option*>> given;
 };
 
@@ -34,7 +35,8 @@ void declare_classical(CLI::App& app, PlanOptions& o) {
   add("centre", r.centre,
       "runs at the centre (default: three to five; one in screening3; none at two levels)")
       ->check(CLI::Range(0, 1000));
-  add("blocks", r.blocks, "central-composite, box-behnken: orthogonal blocks (default 1)")
+  add("blocks", r.blocks,
+      "central-composite, box-behnken: orthogonal blocks; optimal: blocks of one size (default 1)")
       ->check(CLI::Range(1, 1000));
   add("stage", r.stage, "central-composite: corners now, axial --of BATCH later");
   add("of", o.plan.of, "stage axial: the batch of the corners");
@@ -68,6 +70,7 @@ std::string of_that_size(std::vector<std::string> words, const std::string& rang
 int plan(PlanOptions& o, const Globals& globals) {
   PlanningOptions& p = o.plan;
   p.request.random_order = o.order == "random";
+  p.request.model = fmt::format("{}", fmt::join(o.models, ";"));
   p.include = split(p.include);
   p.seed = globals.seed;
   for (const auto& [name, option] : o.given)
@@ -105,8 +108,23 @@ std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
   app.add_option("--batch", o.plan.batch, "name of the batch (default: the next of fit-1, fit-2, …)");
   app.add_option("--use", o.plan.use, "fit, check (never fitted) or confirm (default fit)");
   add("criterion", r.criterion,
-      "optimal: D, I, A or G (default D); latin-hypercube: maximin, discrepancy or none (default maximin)");
-  add("model", r.model, "optimal: TERMS to be estimated (default quadratic)");
+      "optimal: D, I, A or G (default D); latin-hypercube: maximin, discrepancy, projection (even in every "
+      "two and three parameters) or none (default maximin)");
+  add("model", o.models,
+      "optimal: TERMS to be estimated (default quadratic); given several times, one of these models may hold "
+      "and the plan is good for each")
+      ->expected(1);
+  add("pure-error", r.pure_error,
+      "optimal: so many of the runs repeat another, to measure the scatter (default 0)")
+      ->check(CLI::Range(0, 1'000'000));
+  add("whole-plots", r.whole_plots,
+      "optimal, with hard = true parameters: how often those are set anew (default: four more than the terms "
+      "that only this tells)")
+      ->check(CLI::Range(1, 1'000'000));
+  add("variance-ratio", r.variance_ratio,
+      "optimal, with hard = true parameters: variance of setting them anew to that of a run (default 1)");
+  add("effort", r.effort, "latin-hypercube: how long to search, times the usual (default 1)")
+      ->check(CLI::Range(0.01, 1000.0));
   add("restarts", r.restarts, "optimal: independent starts (default 10)")->check(CLI::Range(1, 10'000));
   add("include", o.plan.include,
       "optimal: count the runs of these batches too; spread: keep away from them (default: all fit runs)");

@@ -54,6 +54,7 @@ Rows term_rows(const Problem& study, const Assessment& a) {
                    number("vif", "VIF", a.information.vif[at], 3),
                    group("power", {number("1", "power 1σ", a.power1[at], 2),
                                    number("2", "power 2σ", a.power2[at], 2)})});
+    if (a.whole_plots > 0) out.back().push_back(number("df", "error df", a.freedom[at], 3));
   }
   return out;
 }
@@ -64,24 +65,26 @@ Figures assessment_figures(const Problem& study, const std::string& plan, const 
   for (const Alias& x : a.aliases)
     aliases.push_back(
         {text("term", "", x.term), text("with", "", x.with), number("correlation", "", x.correlation)});
-  return {text("batch", "", plan),
-          whole("runs", "runs", a.runs),
-          whole("", "residual degrees of freedom", a.runs - std::int64_t(a.terms.size())),
-          text("model", "", describe(study.space, a.terms)),
-          list("terms", term_rows(study, a)),
-          number("log_det", "", i.log_det),
-          number("d_efficiency", "D-efficiency", i.d_efficiency),
-          number("a_efficiency", "A-efficiency", i.a_efficiency),
-          number("g_efficiency", "G-efficiency", a.g_efficiency),
-          number("i_value", "mean prediction variance / σ² (I)", i.i_value),
-          group("prediction_variance", variance_of(study, a)),
-          number("max_vif", "largest variance inflation", i.max_vif),
-          number("condition", "condition number", i.condition),
-          number("", "largest leverage", i.leverage.size() > 0 ? i.leverage.maxCoeff() : NAN),
-          raw("leverage", numbers_of(i.leverage)),
-          group("space", evenness_figures(a.evenness)),
-          list("aliases", std::move(aliases)),
-          number("block_correlation", "", a.block_correlation)};
+  Figures out = {text("batch", "", plan),
+                 whole("runs", "runs", a.runs),
+                 whole("", "residual degrees of freedom", a.runs - std::int64_t(a.terms.size())),
+                 text("model", "", describe(study.space, a.terms)),
+                 list("terms", term_rows(study, a)),
+                 number("log_det", "", i.log_det),
+                 number("d_efficiency", "D-efficiency", i.d_efficiency),
+                 number("a_efficiency", "A-efficiency", i.a_efficiency),
+                 number("g_efficiency", "G-efficiency", a.g_efficiency),
+                 number("i_value", "mean prediction variance / σ² (I)", i.i_value),
+                 group("prediction_variance", variance_of(study, a)),
+                 number("max_vif", "largest variance inflation", i.max_vif),
+                 number("condition", "condition number", i.condition),
+                 number("", "largest leverage", i.leverage.size() > 0 ? i.leverage.maxCoeff() : NAN),
+                 raw("leverage", numbers_of(i.leverage)),
+                 group("space", evenness_figures(a.evenness)),
+                 list("aliases", std::move(aliases)),
+                 number("block_correlation", "", a.block_correlation)};
+  if (a.whole_plots > 0) out.push_back(whole("whole_plots", "whole plots", a.whole_plots));
+  return out;
 }
 
 std::string side_by_side(const Problem& study,

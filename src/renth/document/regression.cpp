@@ -173,10 +173,30 @@ Figures regression_figures(const Study& study, const ModelResult& m) {
                                             list("lowest", path_rows(study, m.surface->lowest, true))})
                      : nothing("ridge_path")})
     out.push_back(std::move(f));
+  if (r.strata.plots > 0)
+    out.push_back(list("strata", {{text("error", "", "whole_plots"), number("sd", "", r.strata.sd_between),
+                                   number("df", "", r.strata.df_between)},
+                                  {text("error", "", "runs"), number("sd", "", r.strata.sd_within),
+                                   number("df", "", r.strata.df_within)}}));
   return out;
 }
 
 namespace {
+
+/// How errors between and within whole plots compare.
+std::string strata_lines(const ErrorStrata& s) {
+  if (s.plots == 0) return "";
+  const std::string within = fmt::format("{} from run to run within them ({} degrees of freedom)",
+                                         pretty(s.sd_within, 3), s.df_within);
+  if (!(s.df_between > 0))
+    return fmt::format(
+        "\nErrors: sd {}. {} whole plots leave nothing to see their own by: it is taken to be as large, and "
+        "terms that change between plots alone have no test.\n",
+        within, s.plots);
+  return fmt::format("\nErrors: sd {} between {} whole plots ({} degrees of freedom{}), {}.\n",
+                     pretty(s.sd_between, 3), s.plots, s.df_between,
+                     s.sd_between > 0 ? "" : "; no more than runs explain", within);
+}
 
 std::string coefficient_lines(const Study& study, const ModelResult& m) {
   return "Coefficients in coded units (−1 … +1):\n" + table_of(coefficient_rows(study, m));
@@ -299,7 +319,7 @@ std::string regression_table(const Study& study, const ModelResult& m) {
     out += fmt::format("All below is of {}; predictions are carried back.\n",
                        t.lambda == 0 ? "log(" + m.response + ")"
                                      : fmt::format("({}^{:g} − 1)/{:g}", m.response, t.lambda, t.lambda));
-  out += "\n" + coefficient_lines(study, m) + anova_lines(r.anova);
+  out += "\n" + coefficient_lines(study, m) + anova_lines(r.anova) + strata_lines(r.strata);
   if (!(m.polynomial->state().degrees_of_freedom > 0)) out += lenth_lines(r);
   out += choice_lines(m) + residual_lines(m) + surface_lines(study, m);
   out += "\nIn real units (renth equation gives all digits):\n" +

@@ -9,9 +9,23 @@ namespace {
 
 /// Σ w (x_j − x̄_j)² of a column, x̄ weighted.
 double spread_of(const Regression& fit, Eigen::Index column) {
+  if (fit.plots.count() > 0) {  // round the mean that generalised least squares gives
+    const Eigen::VectorXd one = fit.scaled(Eigen::VectorXd::Ones(fit.runs()));
+    return (fit.x.col(column) - one * (one.dot(fit.x.col(column)) / one.squaredNorm())).squaredNorm();
+  }
   const Eigen::ArrayXd x = fit.x.col(column).array() / fit.root.array(), w = fit.root.array().square();
   const double mean = (w * x).sum() / w.sum();
   return (w * (x - mean).square()).sum();
+}
+
+/// The error between whole plots, which every run elsewhere has too, and what its terms are judged by.
+void take_plots(const Regression& fit, Polynomial::State& s) {
+  s.plot_variance = fit.plot_variance();
+  s.freedom.resize(Eigen::Index(s.terms.size()));
+  for (std::size_t t = 0; t < s.terms.size(); ++t)
+    s.freedom[Eigen::Index(t)] = fit.freedom_of({fit.column[t]});
+  // A prediction shares the error of its plot: it is known no better than the plots are.
+  if (fit.degrees_between() > 0) s.degrees_of_freedom = std::min(s.degrees_of_freedom, fit.degrees_between());
 }
 
 }  // namespace
@@ -32,6 +46,7 @@ Fit polynomial_fit(PolynomialOptions options) {
     s.factor = fit.inverse(fit.column, Eigen::all);
     s.sigma2 = fit.sigma2();
     s.degrees_of_freedom = fit.degrees_of_freedom();
+    if (fit.plots.count() > 0) take_plots(fit, s);
     const auto count = Eigen::Index(s.terms.size());
     s.vif.setConstant(count, undefined);
     s.standardised.setConstant(count, undefined);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/base/error.hpp>
+#include <renth/fit/plot_variance.hpp>
 #include <renth/fit/regression.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/tall_qr.hpp>
@@ -36,6 +37,16 @@ Eigen::VectorXd weight_roots(const Data& data) {
   return data.weights.cwiseSqrt();
 }
 
+/// Which columns change between whole plots alone; the columns whitened.
+void lay_out_plots(const Eigen::VectorXi& plots, Regression& fit) {
+  fit.plots = WholePlots(plots);
+  const Eigen::MatrixXd within = fit.x - fit.plots.means(fit.x)(fit.plots.of_run(), Eigen::all);
+  for (Index c = 0; c < fit.x.cols(); ++c)
+    fit.between.push_back(within.col(c).norm() <= 1e-9 * fit.x.col(c).norm());
+  fit.variance_ratio = variance_ratio_of(fit.x, fit.y, fit.plots);
+  fit.x = fit.plots.whitened(fit.x, fit.variance_ratio);
+}
+
 /// Columns and their order; no factor yet.
 Regression lay_out(const Space& space, const Data& data, const Terms& terms, const Transform& transform) {
   Regression out;
@@ -56,6 +67,7 @@ Regression lay_out(const Space& space, const Data& data, const Terms& terms, con
   if (out.block_columns > 0) out.x.middleCols(out.first_block, out.block_columns) = blocks.columns();
   out.x.rightCols(columns.cols() - out.first_block) = columns.rightCols(columns.cols() - out.first_block);
   if (data.weights.size() > 0) out.x.array().colwise() *= out.root.array();
+  if (data.plots.size() > 0 && data.plots.minCoeff() != data.plots.maxCoeff()) lay_out_plots(data.plots, out);
   return out;
 }
 
@@ -137,7 +149,7 @@ void find_coefficients(const Space& space, const Data& data, const Eigen::Vector
   double before = std::numeric_limits<double>::infinity();
   for (int step = 0; step < 8; ++step) {
     fit.residual = exact(fit.beta);
-    const Eigen::VectorXd weighted = fit.residual.cwiseProduct(fit.root);
+    const Eigen::VectorXd weighted = fit.scaled(fit.residual);
     const Eigen::VectorXd half =
         fit.r.transpose().triangularView<Eigen::Lower>().solve(products(fit.x, weighted));
     const double size = half.norm();
@@ -148,7 +160,19 @@ void find_coefficients(const Space& space, const Data& data, const Eigen::Vector
   }
 }
 
+/// Of whole plots: round the mean that generalised least squares gives.
+void sums_with_plots(Regression& fit) {
+  Eigen::VectorXd left = fit.scaled(fit.y.array() - (fit.constant ? fit.y.mean() : 0.0));
+  fit.sse = fit.scaled(fit.residual).squaredNorm();
+  if (fit.constant) {
+    const Eigen::VectorXd one = fit.scaled(Eigen::VectorXd::Ones(fit.runs()));
+    left -= one * (one.dot(left) / one.squaredNorm());
+  }
+  fit.sst = left.squaredNorm();
+}
+
 void sums_of_squares(Regression& fit) {
+  if (fit.plots.count() > 0) return sums_with_plots(fit);
   long double sse = 0, weights = 0, mean = 0, sst = 0;
   for (Index i = 0; i < fit.runs(); ++i) {
     const long double w = static_cast<long double>(fit.root[i]) * fit.root[i];
@@ -189,6 +213,22 @@ double Regression::sigma2() const {
   return runs() > size() ? sse / degrees_of_freedom() : std::numeric_limits<double>::quiet_NaN();
 }
 
+double Regression::degrees_between() const {
+  return double(plots.count()) - double(std::count(between.begin(), between.end(), true));
+}
+
+double Regression::freedom_of(const std::vector<Index>& columns) const {
+  if (plots.count() == 0) return degrees_of_freedom();
+  const bool any =
+      std::any_of(columns.begin(), columns.end(), [&](Index c) { return between[std::size_t(c)]; });
+  return any ? degrees_between() : degrees_within();
+}
+
+Eigen::VectorXd Regression::scaled(const Eigen::VectorXd& values) const {
+  const Eigen::VectorXd weighted = values.cwiseProduct(root);
+  return plots.count() > 0 ? Eigen::VectorXd(plots.whitened(weighted, variance_ratio)) : weighted;
+}
+
 Eigen::VectorXd Regression::leverage() const {
   return hat_diagonal(x, r);
 }
@@ -216,7 +256,7 @@ Regression regress(const Space& space, const Data& data, const Terms& terms, con
   // The mean is taken off first: a response far from zero must not lose its digits in the factor.
   const double offset = fit.constant ? fit.y.mean() : 0;
   Eigen::MatrixXd joined(n, wide + 1);
-  joined << fit.x, (fit.y.array() - offset).matrix().cwiseProduct(fit.root);
+  joined << fit.x, fit.scaled(fit.y.array() - offset);
   const Eigen::MatrixXd factor = triangular_factor(joined);
   fit.r = factor.topLeftCorner(wide, wide);
   Eigen::VectorXd first = factor.col(wide).head(wide);
@@ -236,6 +276,11 @@ Regression regress(const Space& space, const Data& data, const Terms& terms, con
     const Terms all = fit.terms;
     fit.terms.clear();
     fit.column.clear();
+    if (fit.plots.count() > 0) {
+      std::vector<bool> between;
+      for (const Index c : found.kept) between.push_back(fit.between[std::size_t(c)]);
+      fit.between = std::move(between);
+    }
     for (std::size_t t = 0; t < all.size(); ++t) {
       const auto at = std::find(found.kept.begin(), found.kept.end(), columns[t]);
       if (at == found.kept.end()) continue;

@@ -1,9 +1,11 @@
 // Weighted least squares on polynomial terms and blocks, to the last digit: what fits and what statistics
 // share.
 #pragma once
+#include <algorithm>
 #include <renth/surrogate/data.hpp>
 #include <renth/surrogate/transform.hpp>
 #include <renth/terms/terms.hpp>
+#include <renth/terms/whole_plots.hpp>
 #include <vector>
 
 namespace renth {
@@ -18,7 +20,8 @@ using Extended = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
 /// A least-squares fit with everything from which its statistics follow.
 ///
 /// Columns stand in this order: the constant, the contrasts of the blocks, the other terms in canonical
-/// order. Rows are multiplied by the roots of the weights, so that all formulas for equal weights hold.
+/// order. Rows are multiplied by the roots of the weights, or with whole plots by V^(−1/2) of
+/// variance_ratio_of(), so that all formulas for equal weights hold: generalised least squares.
 struct Regression {
   Terms terms;                       ///< those that were fitted
   std::vector<Eigen::Index> column;  ///< of each term
@@ -27,6 +30,9 @@ struct Regression {
   std::vector<int> block_of;        ///< n numbers 0, 1, … of the blocks that occur; empty: one block
   Eigen::MatrixXd block_contrasts;  ///< blocks × block_columns
   bool constant = false;            ///< the constant is among the terms
+  WholePlots plots;                 ///< none: all errors are independent
+  double variance_ratio = 0;        ///< of a plot's error to a run's; may be below 0
+  std::vector<bool> between;        ///< p: columns that change between whole plots alone
 
   Eigen::MatrixXd x;         ///< n × p, coded, weighted
   Eigen::MatrixXd r;         ///< p × p upper triangular, RᵀR = XᵀX
@@ -35,12 +41,22 @@ struct Regression {
   Eigen::VectorXd y;         ///< n, transformed, not weighted
   Eigen::VectorXd residual;  ///< n, y − ŷ, not weighted
   Eigen::VectorXd root;      ///< n roots of the weights
-  double sse = 0;            ///< Σ w (y − ŷ)²
-  double sst = 0;            ///< Σ w (y − ȳ)²; without a constant Σ w y²
+  double sse = 0;            ///< Σ w (y − ŷ)², of scaled()
+  double sst = 0;            ///< Σ w (y − ȳ)², of scaled(); without a constant Σ w y²
 
   Eigen::Index runs() const { return y.size(); }
   Eigen::Index size() const { return r.cols(); }
   double degrees_of_freedom() const { return double(runs() - size()); }
+  /// Of the error between whole plots, or within them.
+  double degrees_between() const;
+  double degrees_within() const { return degrees_of_freedom() - degrees_between(); }
+  /// Of the error that these columns are judged by: between plots if one of them changes there alone. Exact
+  /// for balanced plans.
+  double freedom_of(const std::vector<Eigen::Index>& columns) const;
+  /// Values of the runs as the rows of x are: n, weighted or whitened.
+  Eigen::VectorXd scaled(const Eigen::VectorXd& values) const;
+  /// The error variance of runs, and of whole plots (0 if it was found below).
+  double plot_variance() const { return plots.count() > 0 ? std::max(0.0, variance_ratio) * sigma2() : 0; }
   /// SSE/(n − p); NaN when saturated.
   double sigma2() const;
   /// n, the diagonal of the hat matrix.

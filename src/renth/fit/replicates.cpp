@@ -8,7 +8,9 @@ std::vector<int> replicate_groups(const Data& data) {
   std::map<std::vector<double>, int> seen;
   std::vector<int> group;
   for (Eigen::Index i = 0; i < data.size(); ++i) {
-    std::vector<double> key(data.inputs.cols() + 1, data.blocks.size() > 0 ? data.blocks[i] : 0);
+    std::vector<double> key(data.inputs.cols() + 1, data.plots.size() > 0    ? data.plots[i]
+                                                    : data.blocks.size() > 0 ? data.blocks[i]
+                                                                             : 0);
     for (Eigen::Index j = 0; j < data.inputs.cols(); ++j) key[j] = data.inputs(i, j);
     group.push_back(seen.emplace(std::move(key), static_cast<int>(seen.size())).first->second);
   }

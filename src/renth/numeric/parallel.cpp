@@ -20,6 +20,11 @@ void parallel_for(std::int64_t count, const std::function<void(std::int64_t)>& b
   tbb::parallel_for(std::int64_t{0}, count, body, tbb::simple_partitioner{}, context);
 }
 
+int parallel_threads() {
+  const auto most = tbb::global_control::active_value(tbb::global_control::max_allowed_parallelism);
+  return int(std::min<std::size_t>(most, std::max(1U, std::thread::hardware_concurrency())));
+}
+
 ParallelLimit::ParallelLimit(int threads) : blas_threads_(openblas_get_num_threads()) {
   const std::size_t most = threads > 0 ? threads : std::max(1U, std::thread::hardware_concurrency());
   control_ =

@@ -8,6 +8,9 @@ namespace renth {
 /// to the caller. A loop within another always does all of its work, whatever happens to its neighbours.
 void parallel_for(std::int64_t count, const std::function<void(std::int64_t)>& body);
 
+/// How many threads parallel loops use.
+int parallel_threads();
+
 /// While it lives, parallel loops of the whole process use at most `threads` threads (0: as many
 /// as there are cores), and BLAS one: a threaded BLAS sums in an order that varies.
 ///

@@ -59,6 +59,28 @@ double block_correlation(const Space& space, const Terms& terms, Points points,
   return most;
 }
 
+/// The whole plots of runs, if anything is hard to set.
+PlotErrors errors_of(const Space& space, const Eigen::VectorXi& blocks, double ratio) {
+  const bool hard = std::any_of(space.parameters().begin(), space.parameters().end(),
+                                [](const Parameter& p) { return p.hard; });
+  if (!hard || blocks.size() == 0 || blocks.minCoeff() == blocks.maxCoeff()) return {};
+  return {WholePlots(blocks), ratio};
+}
+
+/// Of the error that each term is judged by.
+Eigen::VectorXd degrees_of_freedom(const Space& space, const Assessment& a) {
+  const Index p = Index(a.terms.size());
+  if (a.whole_plots == 0) return Eigen::VectorXd::Constant(p, double(a.runs - p));
+  Eigen::VectorXd out(p);
+  double between = 0;
+  for (const Term& t : a.terms) between += between_plots(space, t);
+  for (Index t = 0; t < p; ++t)
+    out[t] = between_plots(space, a.terms[std::size_t(t)])
+                 ? a.whole_plots - between
+                 : double(a.runs - a.whole_plots) - (double(p) - between);
+  return out;
+}
+
 void warn(const Space& space, Points points, Assessment& a) {
   const Index p = Index(a.terms.size());
   if (!a.information.estimable) {
@@ -72,6 +94,14 @@ void warn(const Space& space, Points points, Assessment& a) {
   else if (a.runs < p + 4)
     a.warnings.push_back(
         fmt::format("{} residual degrees of freedom are few for an error estimate", a.runs - p));
+  for (Index t = 0; a.whole_plots > 0 && t < p; ++t)
+    if (between_plots(space, a.terms[std::size_t(t)]) && a.freedom[t] < 4) {
+      a.warnings.push_back(fmt::format(
+          "{} whole plots leave {:g} degrees of freedom to see how much setting the hard parameters anew "
+          "scatters, so that their terms can hardly be judged: ask for more whole plots",
+          a.whole_plots, std::max(0.0, a.freedom[t])));
+      break;
+    }
   if (a.information.max_vif > 10)
     a.warnings.push_back(fmt::format(
         "the largest variance inflation is {:.3g}: that coefficient can hardly be told from others",
@@ -94,7 +124,8 @@ void warn(const Space& space, Points points, Assessment& a) {
 
 }  // namespace
 
-Assessment assess(const Space& space, Points points, const Eigen::VectorXi& blocks, const Terms& terms) {
+Assessment assess(const Space& space, Points points, const Eigen::VectorXi& blocks, const Terms& terms,
+                  double ratio) {
   if (points.rows() < 1) throw Error("there are no runs to judge", "assess", "plan some");
   Assessment out;
   out.runs = points.rows();
@@ -102,22 +133,24 @@ Assessment assess(const Space& space, Points points, const Eigen::VectorXi& bloc
   out.terms = terms.empty() ? suggested_terms(space, points, blocks) : terms;
   const auto p = Index(out.terms.size());
   const Eigen::MatrixXd moments = region_moments(space, out.terms);
-  out.information = information(space, out.terms, points, moments);
+  const PlotErrors errors = errors_of(space, blocks, ratio);
+  out.whole_plots = int(errors.plots.count());
+  out.information = information(space, out.terms, points, moments, errors);
+  out.freedom = degrees_of_freedom(space, out);
   out.power1.setConstant(p, undefined);
   out.power2.setConstant(p, undefined);
   out.g_efficiency = undefined;
   if (out.information.estimable) {
-    const double df = double(out.runs - p);
     for (Index t = 0; t < p; ++t) {
-      out.power1[t] = power(out.information.std_error[t], df, 1);
-      out.power2[t] = power(out.information.std_error[t], df, 2);
+      out.power1[t] = power(out.information.std_error[t], out.freedom[t], 1);
+      out.power2[t] = power(out.information.std_error[t], out.freedom[t], 2);
     }
     out.variance = prediction_variance(space, out.terms, out.information.inverse, moments);
     out.g_efficiency = double(p) / (double(out.runs) * out.variance.max);
   }
   out.evenness = evenness(space, points);
   out.aliases = find_aliases(space, out.terms, points);
-  out.block_correlation = block_correlation(space, out.terms, points, blocks);
+  if (out.whole_plots == 0) out.block_correlation = block_correlation(space, out.terms, points, blocks);
   warn(space, points, out);
   return out;
 }

@@ -22,6 +22,8 @@ struct Assessment {
   PredictionVariance variance;     ///< empty `fraction` if not estimable
   Evenness evenness;
   std::vector<Alias> aliases;    ///< |correlation| ≥ 0.3, largest first
+  int whole_plots = 0;           ///< of a space with hard parameters; 0: none
+  Eigen::VectorXd freedom;       ///< p: degrees of freedom of the error that each term is judged by
   double block_correlation = 0;  ///< largest multiple correlation of a term with the blocks; 0 for one block
   std::vector<std::string> warnings;
 };
@@ -29,8 +31,11 @@ struct Assessment {
 /// \param terms   the model that will be fitted; empty: suggested_terms(). Aliases are sought among its terms
 /// and
 ///                all products and squares besides.
-/// \param blocks  n block numbers, or empty.
+/// \param blocks  n block numbers, or empty; whole plots if the space has hard parameters. Terms in hard
+///                parameters alone are then judged by the error between plots, the others by that within.
+/// \param ratio   variance of the error between whole plots to that of a run.
 /// \throws Error  fewer than one run.
-Assessment assess(const Space& space, Points points, const Eigen::VectorXi& blocks, const Terms& terms);
+Assessment assess(const Space& space, Points points, const Eigen::VectorXi& blocks, const Terms& terms,
+                  double ratio = 1);
 
 }  // namespace renth

@@ -7,6 +7,7 @@
 #include <renth/plan/centred_sums.hpp>
 #include <renth/plan/even_exchange.hpp>
 #include <renth/plan/lattice.hpp>
+#include <renth/plan/projected_pairs.hpp>
 #include <type_traits>
 #include <vector>
 
@@ -291,7 +292,7 @@ double anneal(const Space& space, Eigen::MatrixXd& points, Index fixed, std::int
     const std::uint64_t dice = stream();
     Index a = fixed + Index((dice & 0xffffffU) * free >> 24);
     const Index b = fixed + Index((dice >> 24 & 0xffffffU) * free >> 24), c = Index((dice >> 48) * d >> 16);
-    if (std::is_same_v<Objective, Distances>)
+    if (!std::is_same_v<Objective, CentredSums>)
       for (int k = 1; k < way.drawn; ++k)
         a = objective.worse(a, fixed + Index((stream() & 0xffffffU) * free >> 24));
     if (a == b || points(a, c) == points(b, c)) continue;
@@ -337,6 +338,13 @@ double smallest_distance(const Space& space, const Eigen::MatrixXd& points) {
 
 }  // namespace
 
+Evening evening_of(LatinHypercubeOptions::Criterion criterion) {
+  using C = LatinHypercubeOptions::Criterion;
+  return criterion == C::discrepancy  ? Evening::discrepancy
+         : criterion == C::projection ? Evening::projection
+                                      : Evening::distance;
+}
+
 int exchange_to_even(const Space& space, Eigen::MatrixXd& points, Index fixed, Evening evening,
                      std::int64_t moves, Seed seed, std::string_view purpose) {
   Stream first(seed, purpose);
@@ -348,6 +356,7 @@ int exchange_to_even(const Space& space, Eigen::MatrixXd& points, Index fixed, E
     Eigen::MatrixXd from_lattice = points;
     const bool lattice = plain && start_from_lattice(from_lattice);
     // Small tables of numbers have many traps and cost little; of large ones any is about as even as another.
+    const bool projection = evening == Evening::projection;
     const int starts = !plain ? 4 : points.rows() <= 30 ? 24 : points.rows() > 500 ? 2 : 4;
     std::vector<Eigen::MatrixXd> made(std::size_t(starts) + 1, points);
     std::vector<double> value(made.size(), INFINITY);
@@ -355,16 +364,17 @@ int exchange_to_even(const Space& space, Eigen::MatrixXd& points, Index fixed, E
     parallel_for(starts, [&](std::int64_t k) {
       Stream stream(seed, purpose, std::uint64_t(k) + 1);
       Eigen::MatrixXd& mine = made[std::size_t(k)];
-      const Way way = way_of(k, plain, lattice, points.cols());
-      value[std::size_t(k)] = distance ? anneal<Distances>(space, mine, fixed, moves, way, stream)
-                                       : anneal<CentredSums>(space, mine, fixed, moves, way, stream);
+      const Way way = projection ? Way{0.3, 0, 2} : way_of(k, plain, lattice, points.cols());
+      value[std::size_t(k)] = distance     ? anneal<Distances>(space, mine, fixed, moves, way, stream)
+                              : projection ? anneal<ProjectedPairs>(space, mine, fixed, moves, way, stream)
+                                           : anneal<CentredSums>(space, mine, fixed, moves, way, stream);
     });
     std::size_t best = 0;
     double least = -1;
     for (std::size_t k = 0; k < made.size(); ++k) {
       const double nearest = distance ? smallest_distance(space, made[k]) : 0;
       if (nearest > least + 1e-12 ||
-          (nearest > least - 1e-12 && k % 3 == best % 3 && value[k] < value[best])) {
+          (nearest > least - 1e-12 && (!distance || k % 3 == best % 3) && value[k] < value[best])) {
         best = k;
         least = nearest;
       }

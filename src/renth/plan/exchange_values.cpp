@@ -9,7 +9,7 @@ constexpr int few_values = 12;  // a parameter with no more settable values has 
 
 }  // namespace
 
-Alternatives alternatives_of(const Space& space, Index j, const Terms& terms, const TermRows& rows) {
+Alternatives alternatives_of(const Space& space, Index j, const std::vector<ExchangeModel>& models) {
   const Parameter& p = space[j];
   Alternatives out;
   const int count = p.settable_count();
@@ -17,17 +17,21 @@ Alternatives alternatives_of(const Space& space, Index j, const Terms& terms, co
     for (int i = 0; i < count; ++i) out.natural.push_back(p.settable(i));
   } else {
     int degree = 1;
-    for (const Term& t : terms)
-      for (const Factor& f : t.factors)
-        if (f.parameter == j) degree = std::max(degree, f.power);
+    for (const ExchangeModel& m : models)
+      for (const Term& t : m.terms)
+        for (const Factor& f : t.factors)
+          if (f.parameter == j) degree = std::max(degree, f.power);
     for (int i = 0; i <= 2 * degree; ++i)
       out.natural.push_back(p.snap(space.natural(j, -1 + double(i) / degree)));
     out.fine = true;
   }
   for (const double v : out.natural) out.coded.push_back(space.coded(j, v));
-  out.factors.resize(Index(rows.with(j).size()), Index(out.coded.size()));
-  for (std::size_t a = 0; a < out.coded.size(); ++a)
-    rows.factors(j, out.coded[a], out.factors.col(Index(a)).data());
+  return out;
+}
+
+Eigen::MatrixXd factors_of(const TermRows& rows, Index j, const std::vector<double>& coded) {
+  Eigen::MatrixXd out(Index(rows.with(j).size()), Index(coded.size()));
+  for (std::size_t k = 0; k < coded.size(); ++k) rows.factors(j, coded[k], out.col(Index(k)).data());
   return out;
 }
 

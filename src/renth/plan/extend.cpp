@@ -75,9 +75,9 @@ Plan extend_latin_hypercube(const Space& space, const Plan& old, int runs, Seed 
       found == old.options.end() ? LatinHypercubeOptions::Criterion::maximin : parse_evenness(found->second);
   using C = LatinHypercubeOptions::Criterion;
   const auto moves = std::int64_t(std::clamp(1e8 / double(total), 1e5, 5e5));
-  const int forbidden = exchange_to_even(
-      space, points, n, criterion == C::discrepancy ? Evening::discrepancy : Evening::distance,
-      criterion == C::none || total > 5000 ? 0 : moves, seed, "latin hypercube extension");
+  const int forbidden =
+      exchange_to_even(space, points, n, evening_of(criterion),
+                       criterion == C::none || total > 5000 ? 0 : moves, seed, "latin hypercube extension");
   Plan plan = make_plan(points.bottomRows(runs), "added", "latin-hypercube", seed);
   if (forbidden > 0) {
     const Eigen::MatrixXd instead =

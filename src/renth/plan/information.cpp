@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <renth/base/undefined.hpp>
 #include <renth/numeric/dense.hpp>
@@ -7,10 +8,10 @@
 #include <renth/terms/confounding.hpp>
 
 namespace renth {
-Information information(const Space& space, const Terms& terms, Points points,
-                        const Eigen::MatrixXd& moments) {
+Information information(const Space& space, const Terms& terms, Points points, const Eigen::MatrixXd& moments,
+                        const PlotErrors& errors) {
   Information out;
-  const Eigen::MatrixXd x = model_matrix(space, terms, points);
+  const Eigen::MatrixXd x = errors.plots.whitened(model_matrix(space, terms, points), errors.ratio);
   const Eigen::Index n = x.rows(), p = x.cols();
   const Confounding found = find_confounding(x);
   out.std_error.setConstant(p, undefined);
@@ -40,6 +41,11 @@ Information information(const Space& space, const Terms& terms, Points points,
     out.max_vif = std::isnan(out.max_vif) ? out.vif[t] : std::max(out.max_vif, out.vif[t]);
   }
   return out;
+}
+
+bool between_plots(const Space& space, const Term& term) {
+  return std::all_of(term.factors.begin(), term.factors.end(),
+                     [&](const Factor& f) { return space[f.parameter].hard; });
 }
 
 double power(double std_error_per_sigma, double degrees_of_freedom, double sigmas, double alpha) {

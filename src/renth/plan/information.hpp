@@ -3,12 +3,20 @@
 #include <Eigen/Core>
 #include <renth/space/space.hpp>
 #include <renth/terms/terms.hpp>
+#include <renth/terms/whole_plots.hpp>
 #include <string>
 #include <vector>
 
 namespace renth {
 
-/// Figures of n points and p terms in coded units and contrasts; M = XᵀX/n. NaN where undefined.
+/// Runs in whole plots, and the variance of a plot's error to that of a run.
+struct PlotErrors {
+  WholePlots plots;  ///< none: all errors are independent
+  double ratio = 1;
+};
+
+/// Figures of n points and p terms in coded units and contrasts; M = XᵀX/n, with whole plots XᵀV⁻¹X/n (V:
+/// WholePlots), and XᵀV⁻¹X for XᵀX below. NaN where undefined.
 struct Information {
   bool estimable = false;     ///< all terms can be told apart; else only `confounded` is meant to be read
   std::string confounded;     ///< which cannot, in words
@@ -25,8 +33,11 @@ struct Information {
 };
 
 /// \param moments  region_moments(space, terms), for the mean over the region.
-Information information(const Space& space, const Terms& terms, Points points,
-                        const Eigen::MatrixXd& moments);
+Information information(const Space& space, const Terms& terms, Points points, const Eigen::MatrixXd& moments,
+                        const PlotErrors& errors = {});
+
+/// Whether a term changes between whole plots alone, as those of hard parameters do.
+bool between_plots(const Space& space, const Term& term);
 
 /// Chance to see a change of `sigmas` standard deviations between −1 and +1 of a coefficient's term at level
 /// `alpha`, two-sided, by the noncentral F distribution with n − p degrees of freedom. NaN without any.

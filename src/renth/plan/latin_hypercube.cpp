@@ -48,15 +48,16 @@ std::int64_t moves_for(Eigen::Index n, Eigen::Index d, bool numbers, bool distan
 }  // namespace
 
 std::string_view name(LatinHypercubeOptions::Criterion criterion) {
-  constexpr std::string_view names[] = {"maximin", "discrepancy", "none"};
+  constexpr std::string_view names[] = {"maximin", "discrepancy", "projection", "none"};
   return names[int(criterion)];
 }
 
 LatinHypercubeOptions::Criterion parse_evenness(std::string_view text) {
   using C = LatinHypercubeOptions::Criterion;
-  for (const C c : {C::maximin, C::discrepancy, C::none})
+  for (const C c : {C::maximin, C::discrepancy, C::projection, C::none})
     if (text == name(c)) return c;
-  refuse_unknown("criterion", text, "plan latin-hypercube `criterion`", {"maximin", "discrepancy", "none"});
+  refuse_unknown("criterion", text, "plan latin-hypercube `criterion`",
+                 {"maximin", "discrepancy", "projection", "none"});
 }
 
 Plan latin_hypercube(const Space& space, const LatinHypercubeOptions& options, Seed seed) {
@@ -79,8 +80,7 @@ Plan latin_hypercube(const Space& space, const LatinHypercubeOptions& options, S
   const bool numbers = !limited && std::none_of(space.parameters().begin(), space.parameters().end(),
                                                 [](const Parameter& p) { return p.is_choice(); });
   const int forbidden = exchange_to_even(
-      space, points, 0,
-      options.criterion == Criterion::discrepancy ? Evening::discrepancy : Evening::distance,
+      space, points, 0, evening_of(options.criterion),
       plain ? 0
             : moves_for(n, space.size(), numbers, options.criterion == Criterion::maximin, options.effort),
       seed, "latin hypercube exchange");

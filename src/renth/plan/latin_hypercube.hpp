@@ -10,8 +10,9 @@ struct LatinHypercubeOptions {
   int runs = 0;  ///< 0: suggested_runs
   /// What is made even besides the single columns. `maximin` keeps points far apart in all parameters at
   /// once and is what a surrogate wants; `discrepancy` makes every box hold its share, for means over
-  /// the region; `none` is a plain random Latin hypercube.
-  enum class Criterion { maximin, discrepancy, none } criterion = Criterion::maximin;
+  /// the region; `projection` keeps points apart in every two, three and more of the parameters, for when
+  /// only a few of them may matter; `none` is a plain random Latin hypercube.
+  enum class Criterion { maximin, discrepancy, projection, none } criterion = Criterion::maximin;
   double effort = 1;  ///< how long to search, as a multiple of the usual
 };
 

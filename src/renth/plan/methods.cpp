@@ -60,6 +60,10 @@ std::vector<std::string> given(const PlanRequest& r) {
   note(r.blocks != plain.blocks, "blocks");
   note(!r.stage.empty(), "stage");
   note(r.restarts != plain.restarts, "restarts");
+  note(r.pure_error != plain.pure_error, "pure-error");
+  note(r.whole_plots != plain.whole_plots, "whole-plots");
+  note(r.variance_ratio != plain.variance_ratio, "variance-ratio");
+  note(r.effort != plain.effort, "effort");
   note(!r.random_order, "order");
   note(r.existing.size() > 0, "include");
   note(r.candidates.size() > 0, "candidates");
@@ -133,14 +137,15 @@ const std::vector<PlanMethod>& plan_methods() {
          }},
         {"optimal",
          "the runs that estimate given terms best, with any parameters and limits",
-         {"runs", "criterion", "model", "restarts", "include", "candidates", "order"},
+         {"runs", "criterion", "model", "blocks", "pure-error", "whole-plots", "variance-ratio", "restarts",
+          "include", "candidates", "order"},
          [](S s, R r, Seed seed) { return optimal(s, optimal_options(s, r), seed); }},
         {"latin-hypercube",
          "space filling, every range evenly used; for deterministic solvers",
-         {"runs", "criterion"},
+         {"runs", "criterion", "effort"},
          [](S s, R r, Seed seed) {
-           return latin_hypercube(s, {r.runs, parse_evenness(r.criterion.empty() ? "maximin" : r.criterion)},
-                                  seed);
+           return latin_hypercube(
+               s, {r.runs, parse_evenness(r.criterion.empty() ? "maximin" : r.criterion), r.effort}, seed);
          }},
         {"sobol", "a low-discrepancy sequence that can be continued; best in powers of two", sized,
          [](S s, R r, Seed seed) {
@@ -182,10 +187,17 @@ const std::vector<PlanMethod>& plan_methods() {
 OptimalOptions optimal_options(const Space& space, const PlanRequest& r) {
   OptimalOptions o;
   o.criterion = parse_criterion(r.criterion.empty() ? "D" : r.criterion);
-  o.terms = parse_terms(space, r.model.empty() ? "quadratic" : r.model);
+  const std::vector<Terms> models = parse_models(space, r.model.empty() ? "quadratic" : r.model);
+  o.terms = models[0];
+  o.or_else.assign(models.begin() + 1, models.end());
   o.runs = r.runs;
   o.restarts = r.restarts;
+  o.blocks = r.blocks;
+  o.pure_error = r.pure_error;
+  o.whole_plots = r.whole_plots;
+  o.variance_ratio = r.variance_ratio;
   o.existing = r.existing;
+  o.existing_blocks = r.existing_blocks;
   o.candidates = r.candidates;
   o.random_order = r.random_order;
   return o;

@@ -12,20 +12,26 @@ struct PlanRequest {
   int runs = 0;           ///< 0: a suggestion of the method's
   int runs_to = 0;        ///< > runs: a range, for sweeping optimal plans
   std::string criterion;  ///< of a Latin hypercube or an optimal plan
-  std::string model;      ///< TERMS of an optimal plan; empty: quadratic
-  int levels = 0;         ///< of a full factorial or an orthogonal array; 0: the method's default
-  int replicates = 1;     ///< of a factorial
+  std::string
+      model;       ///< TERMS of an optimal plan, or several of which one may hold, by ";"; empty: quadratic
+  int levels = 0;  ///< of a full factorial or an orthogonal array; 0: the method's default
+  int replicates = 1;                  ///< of a factorial
   std::string resolution, generators;  ///< of a fractional factorial
   std::string axial;  ///< of a central composite plan; empty: rotatable, or what makes blocks orthogonal
   int centre = -1;    ///< centre runs; −1: the method's default
   int blocks = 1;
-  std::string stage;    ///< of a central composite plan: corners, axial or nothing
-  int first_block = 0;  ///< of the second stage
-  int restarts = 10;    ///< of an optimal plan
+  std::string stage;          ///< of a central composite plan: corners, axial or nothing
+  int first_block = 0;        ///< of the second stage
+  int restarts = 10;          ///< of an optimal plan
+  int pure_error = 0;         ///< of an optimal plan: runs that repeat another
+  int whole_plots = 0;        ///< of an optimal plan with hard parameters; 0: a suggestion
+  double variance_ratio = 1;  ///< of such a plan: variance between whole plots to that of runs
+  double effort = 1;          ///< of a Latin hypercube: how long to search
   bool random_order = true;
-  Eigen::MatrixXd existing;    ///< runs that exist: counted by optimal, kept away from by spread
-  Eigen::MatrixXd candidates;  ///< the only settings that an optimal plan may use
-  Eigen::VectorXd at;          ///< the setting of a scatter plan
+  Eigen::MatrixXd existing;         ///< runs that exist: counted by optimal, kept away from by spread
+  Eigen::VectorXi existing_blocks;  ///< of those, or empty
+  Eigen::MatrixXd candidates;       ///< the only settings that an optimal plan may use
+  Eigen::VectorXd at;               ///< the setting of a scatter plan
 };
 
 struct PlanMethod {

@@ -70,7 +70,10 @@ Sweep sweep_runs(const Space& space, OptimalOptions options, int from, int to, S
     points.topRows(existing) =
         options.existing.rows() > 0 ? options.existing : Eigen::MatrixXd(0, space.size());
     points.bottomRows(plan.size()) = plan.points;
-    const Information i = information(space, options.terms, points, moments);
+    const bool plots = plan.options.contains("whole-plots") && existing == 0;
+    const Information i =
+        information(space, options.terms, points, moments,
+                    plots ? PlotErrors{WholePlots(plan.blocks), options.variance_ratio} : PlotErrors{});
     const double most = largest_variance(space, options.terms, i.inverse);
     out.lines[std::size_t(k)] = {
         mine.runs, i.log_det, i.d_efficiency, i.a_efficiency, p / (double(points.rows()) * most),

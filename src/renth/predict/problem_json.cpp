@@ -28,6 +28,7 @@ Json parameter_to_json(const Parameter& p) {
     out["values"] = p.values;
   }
   out["nominal"] = p.nominal;
+  if (p.hard) out["hard"] = true;
   out["scatter"] = {
       {"shape", scatter_words(p.scatter.shape)}, {"size", p.scatter.size}, {"relative", p.scatter.relative}};
   if (!p.scatter.values.empty()) out["scatter"]["values"] = p.scatter.values;
@@ -51,6 +52,7 @@ Parameter parameter_from(const Json& json) {
     p.values = json.at("values").get<std::vector<double>>();
   }
   p.nominal = json.at("nominal").get<double>();
+  p.hard = json.value("hard", false);
   const Json& scatter = json.at("scatter");
   p.scatter = {scatter_words.value(scatter.at("shape").get<std::string>(), p.name),
                scatter.at("size").get<double>(), scatter.at("relative").get<bool>(),

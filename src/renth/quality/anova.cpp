@@ -72,7 +72,7 @@ double curvature_sum(const Space& space, const Data& data, const Regression& fit
     for (const Factor& f : t.factors)
       if (f.power > 1) return no_figure;
   if (corners == 0 || centres == 0) return no_figure;
-  z = z.cwiseProduct(fit.root);
+  z = fit.scaled(z);
   const double before = z.norm();
   const auto upper = fit.r.triangularView<Eigen::Upper>();
   for (int pass = 0; pass < 2; ++pass) {
@@ -81,7 +81,7 @@ double curvature_sum(const Space& space, const Data& data, const Regression& fit
     z -= fit.x * upper.solve(half);
   }
   if (z.norm() < 1e-8 * before) return no_figure;
-  return std::pow(z.dot(fit.residual.cwiseProduct(fit.root)), 2) / z.squaredNorm();
+  return std::pow(z.dot(fit.scaled(fit.residual)), 2) / z.squaredNorm();
 }
 
 }  // namespace
@@ -112,7 +112,7 @@ Anova analyse_variance(const Space& space, const Data& data, const Regression& f
     double sequential = 0;
     for (const Index c : s.columns) sequential += double(effects[c] * effects[c]);
     row(s.name, double(s.columns.size()), s.columns.empty() ? 0 : partial_sum(fit, s.columns), sequential,
-        mse, df);
+        mse, fit.freedom_of(s.columns));
   }
   const PureError pure = pure_error(data, fit.y, fit.root);
   out.pure_error = pure.ss;

@@ -67,7 +67,7 @@ std::optional<BoxCox> box_cox(const Space& space, const Data& data, const Terms&
     const Transform transform{lambda};
     for (double& v : z) v = transform.forward(v);
     if (design.constant) z.array() -= z.mean();  // else the constant part is the model's to explain
-    z = z.cwiseProduct(design.root);
+    z = design.scaled(z);
     for (int pass = 0; pass < 2; ++pass) z -= q * (q.transpose() * z);
     // A power that fits exactly is endlessly likely: no more than rounding can tell.
     const double left = std::max(z.squaredNorm(), 1e-30 * design.y.squaredNorm());

@@ -9,9 +9,11 @@
 #include <renth/fit/replicates.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
+#include <renth/numeric/symmetric_eigen.hpp>
 #include <renth/quality/cross_validation.hpp>
 #include <renth/surrogate/data.hpp>
 #include <renth/terms/confounding.hpp>
+#include <renth/terms/whole_plots.hpp>
 #include <set>
 #include <utility>
 
@@ -19,7 +21,38 @@ namespace renth {
 
 using Eigen::Index;
 
+namespace {
+
+/// Whole plots; runs one at a time where the others do not tell the terms without a plot.
+std::vector<int> plots_left_out(const Space& space, const Data& data, Terms terms) {
+  if (terms.empty()) terms = suggested_terms(space, data.inputs, data.blocks, 0);
+  Data design = data;
+  design.plots.resize(0);
+  design.outputs.setZero(data.size(), 1);
+  const Regression fit = regress(space, design, terms, {}, Confounded::leave_out);
+  const WholePlots plots(data.plots);
+  std::vector<std::vector<Index>> members(std::size_t(plots.count()));
+  for (std::size_t i = 0; i < plots.of_run().size(); ++i)
+    members[std::size_t(plots.of_run()[i])].push_back(Index(i));
+  std::vector<bool> needed;
+  for (const auto& rows : members) {
+    const Eigen::MatrixXd q = fit.x(rows, Eigen::all) * fit.inverse;
+    needed.push_back(symmetric_eigenvalues(q * q.transpose()).maxCoeff() > 0.9);
+  }
+  std::map<std::pair<int, std::size_t>, int> number;
+  std::vector<int> group;
+  for (std::size_t i = 0; i < plots.of_run().size(); ++i) {
+    const int plot = plots.of_run()[i];
+    group.push_back(number.emplace(std::pair(plot, needed[std::size_t(plot)] ? i + 1 : 0), int(number.size()))
+                        .first->second);
+  }
+  return group;
+}
+
+}  // namespace
+
 std::vector<int> left_out_together(const Space& space, const Data& data, Terms terms) {
+  if (data.plots.size() > 0) return plots_left_out(space, data, std::move(terms));
   std::vector<int> group = replicate_groups(data);
   const int count = group_count(group);
   if (std::size_t(count) == group.size()) return group;  // nothing is repeated

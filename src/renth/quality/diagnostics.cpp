@@ -78,10 +78,11 @@ Diagnostics diagnose(const Regression& fit) {
   d.fitted = fit.y - fit.residual;
   for (Eigen::VectorXd* v : {&d.internal, &d.external, &d.cook, &d.dffits, &d.left_out})
     v->setConstant(n, not_defined);
+  const Eigen::VectorXd weighted = fit.scaled(d.residual);
   for (Index i = 0; i < n; ++i) {
-    const double left = 1 - d.leverage[i], e = d.residual[i] * fit.root[i];
+    const double left = 1 - d.leverage[i], e = weighted[i];
     if (left < 1e-10) continue;
-    d.left_out[i] = fit.y[i] - d.residual[i] / left;
+    d.left_out[i] = fit.y[i] - (fit.plots.count() > 0 ? e : d.residual[i]) / left;
     if (!(df > 0)) continue;
     d.internal[i] = s > 0 ? e / (s * std::sqrt(left)) : 0;
     d.cook[i] = d.internal[i] * d.internal[i] * d.leverage[i] / (left * p);
@@ -92,11 +93,10 @@ Diagnostics diagnose(const Regression& fit) {
   }
   d.outlier_bound = student_t_width(1 - 0.05 / double(n), df - 1);
   d.cook_bound = fisher_f_quantile(0.5, p, df);
-  const Eigen::VectorXd weighted = d.residual.cwiseProduct(fit.root);
   d.normality_test = n > many_runs ? "Anderson–Darling" : "Shapiro–Wilk";
   d.normality = d.variance = d.order = {not_defined, not_defined};
   // Residuals that are nothing but rounding say nothing.
-  d.exact = !(fit.sse > 1e-24 * fit.y.cwiseProduct(fit.root).squaredNorm());
+  d.exact = !(fit.sse > 1e-24 * fit.scaled(fit.y).squaredNorm());
   if (df >= 3 && !d.exact) {
     std::vector<Index> defined;
     for (Index i = 0; i < n; ++i)

@@ -13,6 +13,9 @@ RegressionReport report_regression(const Polynomial& model, const Data& data, do
   RegressionReport out;
   out.terms = static_cast<int>(fit.size());
   out.anova = analyse_variance(s.space, data, fit);
+  out.strata = {int(fit.plots.count()), std::sqrt(fit.plot_variance()), std::sqrt(fit.sigma2()),
+                fit.plots.count() > 0 ? fit.degrees_between() : 0,
+                fit.plots.count() > 0 ? fit.degrees_within() : fit.degrees_of_freedom()};
   out.diagnostics = diagnose(fit);
   if (s.transform.none() && data.size() <= 20'000) out.box_cox = box_cox(s.space, data, s.terms, level);
   out.bound = student_t_width(level, s.degrees_of_freedom);
@@ -30,8 +33,14 @@ RegressionReport report_regression(const Polynomial& model, const Data& data, do
   }
   out.lenth = lenth(values.head(count), level);
   const bool saturated = !(s.degrees_of_freedom > 0);
-  for (Effect& e : out.effects)
-    e.active = saturated ? std::abs(e.value) > out.lenth.margin : std::abs(e.t) > out.bound;
+  std::size_t at = 0;
+  for (std::size_t t = 0; t < s.terms.size(); ++t) {
+    if (s.terms[t].factors.empty()) continue;
+    Effect& e = out.effects[at++];
+    const double bound =
+        s.freedom.size() > 0 ? student_t_width(level, s.freedom[Eigen::Index(t)]) : out.bound;
+    e.active = saturated ? std::abs(e.value) > out.lenth.margin : std::abs(e.t) > bound;
+  }
   return out;
 }
 

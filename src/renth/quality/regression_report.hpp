@@ -19,8 +19,16 @@ struct Effect {
   bool active = false;  ///< |t| beyond Student's bound; when saturated beyond Lenth's margin
 };
 
+/// Of runs in whole plots: what errors are like between and within them.
+struct ErrorStrata {
+  int plots = 0;                         ///< 0: there are none
+  double sd_between = 0, sd_within = 0;  ///< 0: no more between plots than runs explain
+  double df_between = 0, df_within = 0;  ///< none between: sd_between is taken to be sd_within
+};
+
 struct RegressionReport {
   Anova anova;
+  ErrorStrata strata;
   Diagnostics diagnostics;
   std::optional<BoxCox> box_cox;  ///< of positive responses that are not transformed
   std::vector<Effect> effects;    ///< all terms but the constant

@@ -53,7 +53,7 @@ SubsetModel::SubsetModel(const Regression& design, std::vector<TermUnit> units, 
     : units_(std::move(units)), in_(units_.size(), false), column_in_(std::size_t(design.size()), false) {
   const Index p = design.size();
   // The mean is taken off, or the sweep would have to.
-  y_ = (design.y.array() - (design.constant ? design.y.mean() : 0)).matrix().cwiseProduct(design.root);
+  y_ = design.scaled(design.y.array() - (design.constant ? design.y.mean() : 0));
   a_.resize(p + 1, p + 1);
   const auto r = design.r.cast<long double>().eval();
   a_.topLeftCorner(p, p) = r.transpose() * r;
@@ -69,6 +69,8 @@ SubsetModel::SubsetModel(const Regression& design, std::vector<TermUnit> units, 
     hat_ = Eigen::VectorXd::Zero(y_.size());
     residual_ = y_;
   }
+  between_ = design.between;
+  plots_ = double(design.plots.count());
   if (design.constant) sweep(0, true);
   sst_ = sse();
   for (Index b = 0; b < design.block_columns; ++b) sweep(design.first_block + b, true);
@@ -147,16 +149,28 @@ Eigen::MatrixXd SubsetModel::inverse(const std::vector<Index>& columns) const {
   return -a_(columns, columns).cast<double>();
 }
 
+double SubsetModel::freedom_of(const Units& units, double more) const {
+  const double all = runs() - double(size_) - more;
+  if (between_.empty()) return all;
+  double used = 0;
+  for (std::size_t c = 0; c < between_.size(); ++c) used += between_[c] && column_in_[c];
+  const std::vector<Index> own = columns(units);
+  const double mine = double(
+                   std::count_if(own.begin(), own.end(), [&](Index c) { return between_[std::size_t(c)]; })),
+               left = plots_ - used - (more > 0 ? mine : 0);
+  return mine > 0 ? left : all - left;
+}
+
 double SubsetModel::p_value(const Units& units) const {
   if (!in_[units[0]]) return p_value_beyond({}, units);
   const double m = double(columns_of(units)), df = runs() - double(size_);
-  return fisher_f_upper((change(units) / m) / (sse() / df), m, df);
+  return fisher_f_upper((change(units) / m) / (sse() / df), m, freedom_of(units, 0));
 }
 
 double SubsetModel::p_value_beyond(const Units& anyway, const Units& all) const {
   const double m = double(columns_of(all)), more = m - double(columns_of(anyway)), lost = change(all);
   const double df = runs() - double(size_) - m, left = std::max(sse() - lost, 0.0);
-  return fisher_f_upper(((lost - change(anyway)) / more) / (left / df), more, df);
+  return fisher_f_upper(((lost - change(anyway)) / more) / (left / df), more, freedom_of(all, m));
 }
 
 double SubsetModel::press() const {

@@ -62,6 +62,8 @@ class SubsetModel {
  private:
   std::vector<Eigen::Index> columns(const Units& units) const;
   Eigen::Index last() const { return a_.cols() - 1; }
+  /// Degrees of freedom of the error that units are judged by, once `more` of their columns are in.
+  double freedom_of(const Units& units, double more) const;
   void turn(std::size_t unit, bool in);
   void sweep(Eigen::Index column, bool in);
   std::vector<TermUnit> units_;
@@ -73,6 +75,8 @@ class SubsetModel {
   Eigen::MatrixXd rows_;                // n × p: residuals of columns out, duals of columns in
   Eigen::VectorXd y_, residual_, hat_;  // n, weighted
   double sst_ = 0;
+  std::vector<bool> between_;  // columns that change between whole plots alone; empty: no plots
+  double plots_ = 0;
 };
 
 }  // namespace renth

@@ -163,7 +163,13 @@ Ranking effects_of_runs(const Space& space, const Data& data, double level) {
   out.variance = total / double(fit.runs() - 1);
   std::vector<bool> ranked(std::size_t(space.size()), false);
   for (const TermGroup& group : group_contrasts(space, fit.terms)) {
-    Found f = found(fit, group, yard, total, level);
+    Yardstick mine = yard;
+    if (fit.plots.count() > 0 && fit.degrees_of_freedom() > 0) {
+      std::vector<Index> columns;
+      for (const std::size_t t : group.terms) columns.push_back(fit.column[t]);
+      mine.df = fit.freedom_of(columns);
+    }
+    Found f = found(fit, group, mine, total, level);
     f.effect = effect_of(space, fit, group);
     const auto& factors = fit.terms[group.terms.front()].factors;
     if (factors.size() == 1 && factors.front().power == 1) {

@@ -48,6 +48,7 @@ struct Parameter {
   std::vector<double> values;        ///< sizes that can be made, or the levels; ascending
   std::vector<std::string> choices;  ///< at least two
   Scatter scatter;
+  bool hard = false;  ///< hard to set anew: plans keep it the same for whole plots of runs
 
   bool is_choice() const { return kind == Kind::choice; }
   /// Only certain values can be set (step, sizes, levels, choices).

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 #include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
 #include <renth/numeric/random.hpp>
@@ -174,6 +175,31 @@ void note_left_out(const Response& response, int aside, int other_fixed, Notes& 
             response.name, other_fixed));
 }
 
+/// Blocks within which hard parameters stay are whole plots, each of its batch; a run elsewhere is one of its
+/// own. There are none if every run is.
+void take_whole_plots(const Space& space, RunData& out) {
+  std::vector<Eigen::Index> hard;
+  for (Eigen::Index j = 0; j < space.size(); ++j)
+    if (space[j].hard) hard.push_back(j);
+  if (hard.empty() || out.data.size() == 0) return;
+  const auto block = [&](Eigen::Index i) { return out.data.blocks.size() > 0 ? out.data.blocks[i] : 0; };
+  std::map<std::pair<std::string, int>, std::vector<Eigen::Index>> groups;
+  for (Eigen::Index i = 0; i < out.data.size(); ++i)
+    groups[{out.batches[std::size_t(i)], block(i)}].push_back(i);
+  Eigen::VectorXi plots(out.data.size());
+  int next = 0;
+  for (const auto& [name, rows] : groups) {
+    const bool whole = std::all_of(rows.begin(), rows.end(), [&](Eigen::Index i) {
+      return out.data.inputs(i, hard) == out.data.inputs(rows[0], hard);
+    });
+    for (const Eigen::Index i : rows) plots[i] = whole ? next : next++;
+    next += whole;
+  }
+  if (next == int(out.data.size())) return;
+  out.data.plots = plots;
+  out.data.blocks.resize(0);
+}
+
 /// Some done runs as data. \param weights  as of collect_data().
 RunData gathered(const Study& study, const RunTable& runs, const RunTable::Column& column,
                  const std::vector<Eigen::Index>& rows, const std::string& weights) {
@@ -189,6 +215,7 @@ RunData gathered(const Study& study, const RunTable& runs, const RunTable::Colum
   const std::vector<int> numbers =
       numbered_blocks(Eigen::VectorXi::Map(blocks.data(), Eigen::Index(blocks.size())));
   out.data.blocks = Eigen::VectorXi::Map(numbers.data(), Eigen::Index(numbers.size()));
+  take_whole_plots(study.space, out);
   out.data.noisy = study.noisy;
   if (!weights.empty())
     out.data.weights =
@@ -272,6 +299,7 @@ std::uint64_t data_hash(const RunData& d) {
   add(d.data.outputs.data(), sizeof(double) * d.data.outputs.size());
   add(d.ids.data(), sizeof(std::int64_t) * d.ids.size());
   if (d.data.weights.size() > 0) add(d.data.weights.data(), sizeof(double) * d.data.weights.size());
+  if (d.data.plots.size() > 0) add(d.data.plots.data(), sizeof(int) * d.data.plots.size());
   if (d.data.blocks.size() > 0) add(d.data.blocks.data(), sizeof(int) * d.data.blocks.size());
   return hash;
 }

@@ -259,6 +259,7 @@ void read_parameter(TableReader& table, Study& study, std::vector<Parameter>& va
     read_scatter(table, study, p, problems);
   else
     table.find("scatter");
+  p.hard = table.flag("hard").value_or(false);
   if (const auto before = value_of(table, "before")) study.before[p.name] = *before;
   table.finish();
   if (!fixed) varying.push_back(std::move(p));

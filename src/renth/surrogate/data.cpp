@@ -12,6 +12,7 @@ Data Data::rows(const std::vector<Eigen::Index>& which) const {
   out.inputs = inputs(which, Eigen::all);
   out.outputs = outputs(which, Eigen::all);
   if (blocks.size() > 0) out.blocks = blocks(which);
+  if (plots.size() > 0) out.plots = plots(which);
   if (weights.size() > 0) out.weights = weights(which);
   out.noisy = noisy;
   return out;
@@ -45,6 +46,9 @@ void check_data(const Space& space, const Data& data) {
   if (data.outputs.cols() == 0)
     throw Error("there is no output", "outputs", "give a column, or one an axis point");
   if (data.blocks.size() > 0) count(data.blocks.size(), "blocks", "give a number a run, or none");
+  if (data.plots.size() > 0) count(data.plots.size(), "whole plots", "give a number a run, or none");
+  if (data.plots.size() > 0 && data.weights.size() > 0)
+    throw Error("weights and whole plots do not go together", "weights", "leave out one of them");
   if (data.weights.size() > 0) count(data.weights.size(), "weights", "give one a run, or none");
   if (data.outputs.array().isInf().any())
     throw Error("an output is infinite", "outputs", "leave the run out, or give NaN for missing");

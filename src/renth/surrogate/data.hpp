@@ -14,6 +14,7 @@ struct Data {
   Eigen::VectorXi blocks;   ///< n block numbers; empty: one block
   bool noisy = false;       ///< the same setting need not give the same output
   Eigen::VectorXd weights;  ///< n, > 0: a run counts as that many; empty: all count alike
+  Eigen::VectorXi plots;    ///< n numbers of whole plots, whose runs share an error; empty: none
 
   Eigen::Index size() const { return inputs.rows(); }
   Data rows(const std::vector<Eigen::Index>& which) const;

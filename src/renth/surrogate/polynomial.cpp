@@ -14,7 +14,7 @@ Prediction Polynomial::answer(Points points, Want want) const {
   if (want.variance) {
     const Eigen::MatrixXd x = model_matrix(state_.space, state_.terms, points);
     out.model_variance = (x * state_.factor).rowwise().squaredNorm() * state_.sigma2;
-    out.noise_variance.setConstant(points.rows(), 1, state_.sigma2);
+    out.noise_variance.setConstant(points.rows(), 1, state_.sigma2 + state_.plot_variance);
   }
   if (want.gradient) {
     Eigen::MatrixXd gradient(points.rows(), points.cols());
@@ -44,7 +44,6 @@ Eigen::MatrixXd Polynomial::joint_covariance(Points points, Eigen::Index) const 
 }
 
 std::vector<Coefficient> Polynomial::coefficients(double level) const {
-  const double width = student_t_width(level, state_.degrees_of_freedom);
   std::vector<Coefficient> out;
   for (std::size_t t = 0; t < state_.terms.size(); ++t) {
     const auto i = static_cast<Eigen::Index>(t);
@@ -53,7 +52,9 @@ std::vector<Coefficient> Polynomial::coefficients(double level) const {
     c.value = state_.beta[i];
     c.std_error = std::sqrt(state_.sigma2) * state_.factor.row(i).norm();
     c.t = c.value / c.std_error;
-    c.p = student_t_two_sided(c.t, state_.degrees_of_freedom);
+    const double freedom = state_.freedom.size() > 0 ? state_.freedom[i] : state_.degrees_of_freedom,
+                 width = student_t_width(level, freedom);
+    c.p = student_t_two_sided(c.t, freedom);
     c.low = c.value - width * c.std_error;
     c.high = c.value + width * c.std_error;
     c.vif = state_.vif[i];
@@ -79,7 +80,10 @@ Archive Polynomial::save() const {
   out.number("degrees of freedom", state_.degrees_of_freedom);
   out.matrix("tail", state_.tail);
   out.number("lambda", state_.transform.lambda);
-  return out.take("polynomial", 2);
+  if (state_.freedom.size() == 0) return out.take("polynomial", 2);
+  out.number("plot variance", state_.plot_variance);
+  out.matrix("freedom", state_.freedom);
+  return out.take("polynomial", 3);
 }
 
 std::unique_ptr<const Surrogate> Polynomial::load(const Archive& archive) {
@@ -99,10 +103,14 @@ std::unique_ptr<const Surrogate> Polynomial::load(const Archive& archive) {
     s.tail = in.vector();
     s.transform.lambda = in.number();
   }
+  if (archive.version > 2) {
+    s.plot_variance = in.number();
+    s.freedom = in.vector();
+  }
   const auto p = Eigen::Index(s.terms.size());
   need_sound(p > 0 && is_finite(s.beta, p) && s.factor.rows() == p && s.vif.size() == p &&
              s.standardised.size() == p && (s.tail.size() == 0 || s.tail.size() == p) &&
-             std::isfinite(s.transform.lambda));
+             std::isfinite(s.transform.lambda) && (s.freedom.size() == 0 || s.freedom.size() == p));
   return std::make_unique<Polynomial>(std::move(s));
 }
 

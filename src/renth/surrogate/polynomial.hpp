@@ -17,9 +17,10 @@ struct Coefficient {
   double standardised = 0;  ///< value · sd(column)/sd(response); NaN for the constant
 };
 
-/// ŷ = xᵀβ; var ŷ = σ² xᵀ(XᵀX)⁻¹x; noise σ², all with n − p degrees of freedom. With a transformed response
-/// the mean is that of z carried back (the median of y), variances are carried back to first order, and
-/// intervals are those of z with both ends carried back.
+/// ŷ = xᵀβ; var ŷ = σ² xᵀ(XᵀX)⁻¹x; noise σ², all with n − p degrees of freedom. Of runs in whole plots V⁻¹
+/// stands within XᵀX, the noise is that of a run in a plot of its own, and degrees of freedom are those of
+/// the plots. With a transformed response the mean is that of z carried back (the median of y), variances are
+/// carried back to first order, and intervals are those of z with both ends carried back.
 class Polynomial final : public Surrogate {
  public:
   struct State {
@@ -32,6 +33,8 @@ class Polynomial final : public Surrogate {
     double sigma2 = 0;  ///< residual variance; NaN when saturated
     double degrees_of_freedom = 0;
     Transform transform;
+    double plot_variance = 0;  ///< of runs in whole plots: variance between those
+    Eigen::VectorXd freedom;   ///< of such runs: degrees of freedom of each coefficient's error
   };
   /// \throws Error  a term beyond order 15.
   explicit Polynomial(State state)

@@ -204,4 +204,16 @@ Terms parse_terms(const Space& space, std::string_view text) {
   return Parser(space, text).parse();
 }
 
+std::vector<Terms> parse_models(const Space& space, std::string_view text) {
+  std::vector<Terms> out;
+  for (std::size_t at = 0; at <= text.size();) {
+    const std::size_t end = std::min(text.find(';', at), text.size());
+    out.push_back(parse_terms(space, text.substr(at, end - at)));
+    at = end + 1;
+  }
+  std::stable_sort(out.begin(), out.end(),
+                   [](const Terms& a, const Terms& b) { return a.size() > b.size(); });
+  return out;
+}
+
 }  // namespace renth

@@ -34,6 +34,10 @@ using Terms = std::vector<Term>;
 /// \throws Error  unknown names, a power of a choice, something that is no sum of products.
 Terms parse_terms(const Space& space, std::string_view text);
 
+/// Models of which one may hold, TERMS separated by ";", those with most terms first.
+/// \throws Error  as parse_terms.
+std::vector<Terms> parse_models(const Space& space, std::string_view text);
+
 /// "radius*draft", "radius^2", "hull[composite]", "1".
 std::string name(const Space& space, const Term& term);
 

@@ -100,7 +100,7 @@ PlanSource find_plan(Session& session, const std::string& name) {
 
 Terms terms_asked(const Study& study, const std::string& asked, const PlanSource& plan) {
   const std::string& text = asked.empty() ? plan.model : asked;
-  return text.empty() ? Terms{} : parse_terms(study.space, text);
+  return text.empty() ? Terms{} : parse_models(study.space, text)[0];
 }
 
 AssessResult assess_plans(Session& session, const AssessingOptions& options) {

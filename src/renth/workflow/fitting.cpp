@@ -1,7 +1,11 @@
 #include <fmt/format.h>
 
+#include <exception>
+#include <mutex>
+#include <optional>
 #include <renth/base/error.hpp>
 #include <renth/fit/methods.hpp>
+#include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/store/maker.hpp>
 #include <renth/workflow/fitting.hpp>
@@ -128,18 +132,22 @@ class Fitting {
     std::string problems;
     const auto responses = chosen_responses(session_.study, options_.responses, false);
     if (!options_.keep_as.empty()) check_free_fit_name(session_, options_.keep_as, responses);
-    for (const Response& response : responses) {
-      state_ = session_.state();
-      const RunData data =
-          collect_data(session_, response, uses_fitted(options_.take_confirm), options_.weights);
-      add_notes(out_.notes, data.notes);
-      try {
-        fit(response, data);
-      } catch (const Error& e) {
-        if (e.kind() != ErrorKind::request) throw;
-        problems = fmt::format("{}: {}", response.name, e.what());
-        add_note(out_.notes, "not_fitted", problems);
-        if (options_.responses.size() == 1) throw;
+    // Two a thread at a time: no thread waits long, and little is lost if this is ended.
+    const auto together = std::size_t(parallel_threads() > 1 ? 2 * parallel_threads() : 1);
+    for (std::size_t from = 0; from < responses.size(); from += together) {
+      std::vector<Work> works;
+      for (std::size_t r = from; r < std::min(responses.size(), from + together); ++r)
+        works.push_back(begin(responses[r]));
+      parallel_for(std::int64_t(works.size()), [&](std::int64_t k) { fit(works[std::size_t(k)]); });
+      for (Work& work : works) {
+        try {
+          finish(work);
+        } catch (const Error& e) {
+          if (e.kind() != ErrorKind::request) throw;
+          problems = fmt::format("{}: {}", work.response.name, e.what());
+          add_note(out_.notes, "not_fitted", problems);
+          if (options_.responses.size() == 1) throw;
+        }
       }
     }
     if (out_.models.empty())
@@ -150,24 +158,58 @@ class Fitting {
   }
 
  private:
-  void fit(const Response& response, const RunData& data) {
-    if (data.data.size() == 0)
-      throw Error("there are no done runs", response.name, "renth plan and renth run, or renth import");
-    check_makers(response, data);
-    const Space& space = session_.study.space;
-    FitOptions asked = asked_;
-    asked.request.transform = transform_asked(space, data.data, options_);
-    asked.choosing = choosing(response);
-    asked.seed = seed_;
+  /// One response on its way: what is read, what is fitted, or why it is not.
+  struct Work {
+    Response response;
+    std::uint64_t state = 0;  // in which its runs were read
+    RunData data;
+    FitOptions asked;
+    std::optional<FittedResponse> fitted;
+    std::exception_ptr problem;
+  };
+
+  Work begin(const Response& response) {
+    Work work;
+    work.response = response;
+    work.state = session_.state();
+    work.data = collect_data(session_, response, uses_fitted(options_.take_confirm), options_.weights);
+    work.asked = asked_;
+    work.asked.choosing = choosing(response);
+    work.asked.seed = seed_;
+    try {
+      if (work.data.data.size() == 0)
+        throw Error("there are no done runs", response.name, "renth plan and renth run, or renth import");
+      check_makers(response, work.data);
+    } catch (...) {
+      work.problem = std::current_exception();
+    }
+    return work;
+  }
+
+  /// Nothing but computing: on any thread.
+  void fit(Work& work) const {
+    if (work.problem) return;
+    try {
+      const Space& space = session_.study.space;
+      work.asked.request.transform = transform_asked(space, work.data.data, options_);
+      work.fitted = fit_response(space, work.data.data, work.asked);
+    } catch (...) {
+      work.problem = std::current_exception();
+    }
+  }
+
+  void finish(Work& work) {
+    add_notes(out_.notes, work.data.notes);
+    if (work.problem) std::rethrow_exception(work.problem);
     json made = options_to_keep(options_, seed_);
-    made["transform"] = asked.request.transform.lambda;
+    made["transform"] = work.asked.request.transform.lambda;
     const StoredSurrogate stored =
-        to_store(session_, response, data, fit_response(space, data.data, asked), std::move(made));
+        to_store(session_, work.response, work.data, std::move(*work.fitted), std::move(made));
     // What cannot be reported on does not become the current one.
-    add_result(response, stored, data);
+    add_result(work.response, stored, work.data);
     const std::int64_t id = session_.store.save(stored, options_.keep_as);
-    session_.remember("matches its runs", id, state_, "yes");
-    remember_judgement(session_, id, state_, out_.models.back().judgement);
+    session_.remember("matches its runs", id, work.state, "yes");
+    remember_judgement(session_, id, work.state, out_.models.back().judgement);
   }
 
   /// Values of another formula or solver are of another response, whatever they are called.
@@ -199,6 +241,7 @@ class Fitting {
     out.drop_parameters = options_.drop_idle;
     if (options_.progress)
       out.progress = [this, name = response.name](int done, int total, const std::string& candidate) {
+        const std::lock_guard lock(progress_);
         options_.progress(name, done, total, candidate);
       };
     return out;
@@ -221,8 +264,8 @@ class Fitting {
   FitOptions asked_;
   Seed seed_;
   Makers makers_;
-  std::uint64_t state_ = 0;  // in which the runs that are fitted were read
   FitResult out_;
+  mutable std::mutex progress_;
 };
 
 }  // namespace

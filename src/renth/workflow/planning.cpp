@@ -103,6 +103,14 @@ PlanResult extend_batch(Session& session, const PlanningOptions& o) {
     request.criterion = batch.options.at("criterion");
     request.restarts = std::stoi(batch.options.at("restarts"));
     request.existing = source.points;
+    request.existing_blocks = source.blocks;
+    const auto as_before = [&](const char* option, auto& value) {
+      if (const auto found = batch.options.find(option); found != batch.options.end())
+        value = std::remove_reference_t<decltype(value)>(std::stod(found->second));
+    };
+    as_before("blocks", request.blocks);
+    as_before("whole-plots", request.whole_plots);
+    as_before("variance-ratio", request.variance_ratio);
     request.runs = o.request.runs > 0 ? o.request.runs : int(source.points.rows());
     out.plan =
         optimal(study.space, optimal_options(study.space, request), o.seed.value_or(batch.seed + batch.next));
@@ -116,8 +124,10 @@ PlanResult extend_batch(Session& session, const PlanningOptions& o) {
   all << source.points, out.plan.points;
   out.evenness = evenness(study.space, all);
   if (small_enough(all.rows(), study.space)) {
-    out.before = assess(study.space, source.points, {}, terms_asked(study, "", source));
-    out.assessment = assess(study.space, all, {}, out.before->terms);
+    Eigen::VectorXi blocks(all.rows());
+    blocks << source.blocks, out.plan.blocks;
+    out.before = assess(study.space, source.points, source.blocks, terms_asked(study, "", source));
+    out.assessment = assess(study.space, all, blocks, out.before->terms);
   }
   for (const std::string& text : out.plan.notes) add_note(out.notes, "plan", text);
   if (!o.dry_run) {
@@ -170,8 +180,11 @@ void choose_method(Session& session, const PlanningOptions& options, std::string
     request.runs = std::max(10, suggested_runs(study.space) / 3);
   if (method == "spread")
     request.existing = options.include.empty() ? fitted : settings_of(session, options.include);
-  if (method == "optimal" && !options.include.empty())
-    request.existing = settings_of(session, options.include);
+  if (method == "optimal" && !options.include.empty()) {
+    const PlanSource included = find_plan(session, fmt::format("{}", fmt::join(options.include, "+")));
+    request.existing = included.points;
+    request.existing_blocks = included.blocks;
+  }
 }
 
 /// Distances of the plan, and of a dry run its assessment.
@@ -185,7 +198,7 @@ void look_at(const Space& space, bool dry_run, PlanResult& out) {
     add_note(out.notes, "evenness_unknown", "distances are not measured beyond 5000 runs; renth assess does");
   if (dry_run && small)
     out.assessment = assess(space, out.plan.points, out.plan.blocks,
-                            out.model.empty() ? Terms{} : parse_terms(space, out.model));
+                            out.model.empty() ? Terms{} : parse_models(space, out.model)[0]);
   for (const std::string& text : out.plan.notes) add_note(out.notes, "plan", text);
   if (out.assessment)
     for (const std::string& text : out.assessment->warnings) add_note(out.notes, "plan", text);
