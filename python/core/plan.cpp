@@ -31,15 +31,19 @@ PlanRequest request_of(const py::dict& options) {
           take(name, "centre", value, r.centre) || take(name, "blocks", value, r.blocks) ||
           take(name, "stage", value, r.stage) || take(name, "restarts", value, r.restarts) ||
           take(name, "random_order", value, r.random_order) || take(name, "existing", value, r.existing) ||
-          take(name, "candidates", value, r.candidates))
+          take(name, "candidates", value, r.candidates) || take(name, "pure_error", value, r.pure_error) ||
+          take(name, "whole_plots", value, r.whole_plots) ||
+          take(name, "variance_ratio", value, r.variance_ratio) || take(name, "effort", value, r.effort))
         continue;
     } catch (const py::cast_error&) {
       throw Error(name + " has a value of another type", "plan",
                   "give a number, or a text where names are meant");
     }
     refuse_unknown("option", name, "plan",
-                   {"runs", "criterion", "model", "levels", "replicates", "resolution", "generators", "axial",
-                    "centre", "blocks", "stage", "restarts", "random_order", "existing", "candidates", "at"});
+                   {"runs",       "criterion",  "model",        "levels",         "replicates",
+                    "resolution", "generators", "axial",        "centre",         "blocks",
+                    "stage",      "restarts",   "random_order", "existing",       "candidates",
+                    "at",         "pure_error", "whole_plots",  "variance_ratio", "effort"});
   }
   return r;
 }

@@ -45,6 +45,7 @@ void bind_space(py::module_& m) {
       .def_readonly("nominal", &Parameter::nominal, "the baseline; of a choice its index")
       .def_readonly("step", &Parameter::step)
       .def_readonly("values", &Parameter::values, "sizes that can be made, or levels")
+      .def_readonly("hard", &Parameter::hard, "hard to set anew: optimal plans keep it for whole plots")
       .def_readonly("choices", &Parameter::choices, "names, if it is a choice")
       .def("levels", &values_along, py::arg("count") = 50,
            "Values from one end of the span to the other, or all levels.")
@@ -54,13 +55,14 @@ void bind_space(py::module_& m) {
   m.def("choice", &choice);
   m.def("finish_parameter", [](Parameter p, const std::string& unit, const std::string& label,
                                std::optional<double> nominal, double step, std::vector<double> values,
-                               std::optional<std::tuple<std::string, double, bool>> scatter) {
+                               std::optional<std::tuple<std::string, double, bool>> scatter, bool hard) {
     p.unit = unit;
     p.label = label;
     if (nominal) p.nominal = *nominal;
     if (step != 0) p.step = step;
     if (!values.empty()) p.values = std::move(values);
     if (scatter) p.scatter = scatter_from(*scatter);
+    p.hard = hard;
     return p;
   });
   py::class_<Problem>(m, "Problem")

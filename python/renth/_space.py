@@ -27,36 +27,39 @@ class Scatter:
 
 
 def _parameter(made: Any, unit: str, label: str, nominal: float | None, scatter: Any, step: float = 0.0,
-               values: Sequence[float] = ()) -> Parameter:
+               values: Sequence[float] = (), hard: bool = False) -> Parameter:
     if scatter is not None and not isinstance(scatter, Scatter):
         scatter = Scatter(*scatter)
     return _core.finish_parameter(
         made, unit, label, nominal, float(step), [float(v) for v in values],
-        None if scatter is None else (scatter.shape, scatter.size, scatter.relative))
+        None if scatter is None else (scatter.shape, scatter.size, scatter.relative), bool(hard))
 
 
 def continuous(name: str, low: float, high: float, *, unit: str = "", label: str = "", nominal: float | None = None,
-               step: float = 0.0, values: Sequence[float] = (), scatter: Scatter | tuple | None = None) -> Parameter:
+               step: float = 0.0, values: Sequence[float] = (), scatter: Scatter | tuple | None = None,
+               hard: bool = False) -> Parameter:
     """A parameter of a span, in `unit`.
 
     Args:
         nominal: the baseline; default the middle.
         step: above 0, only low, low + step, … can be made. values: the sizes that can be made.
         scatter: a Scatter, or (shape, size[, relative]).
+        hard: hard to set anew; optimal plans keep it the same for whole plots of runs.
     """
-    return _parameter(_core.continuous(name, float(low), float(high)), unit, label, nominal, scatter, step, values)
+    return _parameter(_core.continuous(name, float(low), float(high)), unit, label, nominal, scatter, step, values, hard)
 
 
 def levels(name: str, values: Iterable[float], *, unit: str = "", label: str = "", nominal: float | None = None,
-           scatter: Scatter | tuple | None = None) -> Parameter:
-    """Ordered numbers with nothing between them."""
-    return _parameter(_core.levels(name, [float(v) for v in values]), unit, label, nominal, scatter)
+           scatter: Scatter | tuple | None = None, hard: bool = False) -> Parameter:
+    """Ordered numbers with nothing between them. hard: as of continuous()."""
+    return _parameter(_core.levels(name, [float(v) for v in values]), unit, label, nominal, scatter, hard=hard)
 
 
-def choice(name: str, choices: Sequence[str], *, label: str = "", nominal: str | None = None) -> Parameter:
-    """Names without an order, at least two. nominal: one of them; default the first."""
+def choice(name: str, choices: Sequence[str], *, label: str = "", nominal: str | None = None,
+           hard: bool = False) -> Parameter:
+    """Names without an order, at least two. nominal: one of them; default the first. hard: as of continuous()."""
     index = None if nominal is None else float(list(choices).index(nominal))
-    return _parameter(_core.choice(name, list(choices)), "", label, index, None)
+    return _parameter(_core.choice(name, list(choices)), "", label, index, None, hard=hard)
 
 
 class Space:

@@ -40,7 +40,8 @@ def make(space: _Space, method: str = "", *, seed: int = 1, existing=None, candi
         runs: how many; default a suggestion of the method's.
         existing: settings that were run already: optimal plans count them, spread keeps away from them.
         options: criterion, model, levels, replicates, resolution, generators, axial, centre, blocks, stage, restarts,
-            random_order.
+            random_order, pure_error, whole_plots, variance_ratio, effort. An optimal plan for several models, of which one
+            may hold, takes them in one text: "linear; quadratic".
 
     Raises:
         Error: an option that the method does not take; what the method refuses.

@@ -66,6 +66,13 @@ refused(lambda: renth.plan.sobol(space, runs=4, centre=2), "sobol takes no centr
 refused(lambda: renth.plan.make(space, "sobel"), "unknown plan method", "sobol")
 refused(lambda: renth.plan.sobol(space, runs="many"), "runs")
 refused(lambda: renth.plan.sobol(space, size=3), "unknown option size")
+kiln = renth.Space([renth.continuous("heat", 140, 180, hard=True), renth.continuous("draft", 1, 3)])
+assert kiln.parameters[0].hard and not kiln.parameters[1].hard
+plots = renth.plan.optimal(kiln, runs=12, whole_plots=4, model="linear; quadratic")
+assert all(len(set(plots.points[plots.blocks == b, 0])) == 1 for b in range(4)) and plots.blocks.max() == 3
+refused(lambda: renth.plan.optimal(kiln, runs=12, blocks=2), "whole plots are blocks")
+even = renth.plan.latin_hypercube(kiln, runs=12, criterion="projection", effort=0.5)
+assert len(even) == 12
 
 plan = renth.plan.latin_hypercube(space, runs=60, seed=1)
 axis = np.array([5.0, 7, 9])

@@ -1,12 +1,16 @@
 #include <doctest/doctest.h>
 
+#include <fstream>
+#include <functional>
 #include <renth/base/error.hpp>
 #include <renth/base/text.hpp>
 #include <renth/document/text_table.hpp>
 #include <renth/table/table_file.hpp>
 #include <sstream>
+#include <support_files.hpp>
 
 using namespace renth;
+using namespace renth::test;
 
 TEST_CASE("tables of every dialect are read alike") {
   for (const char* text : {"a,b\n1.5,x\n2,y\n",
@@ -81,4 +85,43 @@ TEST_CASE("a cell that a spreadsheet would work out is a text there, and here ag
     CHECK(parse_table("a,b\n" + cell + ",1\n", "f").rows[0].cells[0] == text);
   }
   for (const std::string number : {"-1.5", "+3e4", "0.1"}) CHECK(csv_cell(number) == number);
+}
+
+TEST_CASE("a table in parts is the same table, row for row, and wrong rows are told by their line") {
+  const Scratch scratch;
+  const std::string file = (scratch.path / "t.csv").string();
+  std::string text = "a;b\n";
+  for (int i = 0; i < 1000; ++i)
+    text += (i % 7 == 0 ? "\n" : "") + std::to_string(i) + ",5;\"x;" + std::to_string(i) + "\"\n";
+  std::ofstream(file) << text;
+  const TableFile whole = read_table(file);
+  std::vector<TableFile::Row> rows;
+  int parts = 0;
+  read_table_in_parts(file, 64, [&](TableFile& part) {
+    CHECK(part.header == whole.header);
+    CHECK(part.rows.size() <= 64);
+    ++parts;
+    for (TableFile::Row& row : part.rows) rows.push_back(std::move(row));
+  });
+  CHECK(parts == 16);
+  REQUIRE(rows.size() == whole.rows.size());
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    CHECK(rows[i].cells == whole.rows[i].cells);
+    CHECK(rows[i].line == whole.rows[i].line);
+  }
+  CHECK(rows[8].cells[0] == "8.5");
+  std::ofstream(file) << text << "1;2;3\n";
+  const auto error = [&](const std::function<void()>& read) {
+    try {
+      read();
+    } catch (const Error& e) {
+      return std::string(e.what());
+    }
+    return std::string();
+  };
+  CHECK(error([&] { read_table(file); }) == error([&] { read_table_in_parts(file, 64, [](TableFile&) {}); }));
+  std::ofstream(file) << "a,b\n";
+  parts = 0;
+  read_table_in_parts(file, 64, [&](TableFile& part) { parts += part.rows.empty(); });
+  CHECK(parts == 1);
 }

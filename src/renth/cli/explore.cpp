@@ -18,11 +18,32 @@ PageOptions page_options(const Globals& globals) {
   return out;
 }
 
+/// About how many bytes the page will have: the table of runs, and the surrogates as text.
+double expected_bytes(Session& session) {
+  constexpr double of_cell = 70, of_byte = 1.35;
+  const Study& study = session.study;
+  const auto runs = double(session.runs().size());
+  double models = 0;
+  for (const Response& r : study.responses) {
+    if (r.derive) continue;
+    if (const auto stored = session.store.fitted(r.name))
+      models += double(stored->surrogate->save().bytes.size());
+  }
+  return of_cell * runs * double(study.space.size() + Eigen::Index(study.responses.size())) +
+         of_byte * models;
+}
+
 int write_page(const Globals& globals, const std::string& file) {
   if (!file.ends_with(".html"))
     throw Error(file + " is no page", "-o " + file, "name a file that ends in .html");
   Session session(globals.study);
   Notes notes;
+  constexpr double large = 50e6;
+  if (const double bytes = expected_bytes(session); bytes > large && !globals.quiet)
+    print_aside(fmt::format(
+        "The page will have about {:.0f} MB, which takes a browser some seconds to open. A study with fewer "
+        "runs or responses makes a smaller one.\n",
+        bytes / 1e6));
   const std::string page = page_html(session, page_options(globals), notes);
   write_whole_file(file, page);
   if (globals.json)

@@ -3,6 +3,7 @@
 #include <renth/document/fit.hpp>
 #include <renth/document/named_fits.hpp>
 #include <renth/fit/methods.hpp>
+#include <renth/workflow/expected_time.hpp>
 #include <renth/workflow/fitting.hpp>
 
 namespace renth::cli {
@@ -114,6 +115,14 @@ int fit(FitOptions& o, const Globals& globals) {
     StatusLine line(globals);
     o.fitting.progress = [&](const std::string& response, int done, int total, const std::string& candidate) {
       line.show(fmt::format("{}: {} of {} candidates tried, now {}", response, done, total, candidate));
+    };
+    o.fitting.expect = [&](const std::string& what, double seconds) {
+      if (!globals.quiet)
+        print_aside(fmt::format(
+            "Fitting {} takes about {} on this machine. What is fitted is kept when this is ended; "
+            "--response "
+            "fits some of them, and one kind alone (renth fit chaos, renth fit polynomial) is far quicker.\n",
+            what, duration_text(seconds)));
     };
     result = fit_responses(session, o.fitting);
   }

@@ -63,6 +63,11 @@ std::string to_table(const Study& study, const AssessResult& r) {
   if (r.plans.size() == 1)
     out += "\n" + terms_table(study, first) +
            "Power: the chance to see a change of 1σ or 2σ between −1 and +1, at α 0.05.\n";
+  if (!r.plans.empty() && r.plans.front().assessment.whole_plots > 0)
+    out +=
+        "σ is the scatter of runs within a whole plot; setting the hard parameters anew is taken to scatter "
+        "as "
+        "much again.\n";
   for (const auto& p : r.plans) {
     const std::string aliases = aliases_of(p.assessment);
     if (!aliases.empty()) out += (r.plans.size() > 1 ? "\n" + p.name + ": " : "\n") + aliases;

@@ -45,7 +45,9 @@ Figures of_parameter(const Parameter& p) {
                               : number("nominal", "nominal", p.nominal).as(pretty(p.nominal, 6)));
   out.push_back(
       text("", "what can be set",
-           p.is_choice() ? fmt::format("choice: {}", fmt::join(p.choices, ", ")) : settable_text(p)));
+           (p.is_choice() ? fmt::format("choice: {}", fmt::join(p.choices, ", ")) : settable_text(p)) +
+               (p.hard ? "; hard to set anew" : "")));
+  if (p.hard) out.push_back(raw("hard", true));
   return out;
 }
 

@@ -5,6 +5,7 @@
 #include <iterator>
 #include <renth/document/parts.hpp>
 #include <renth/document/predict.hpp>
+#include <renth/numeric/parallel.hpp>
 #include <renth/table/table_file.hpp>
 
 namespace renth {
@@ -118,13 +119,15 @@ std::string prediction_csv_header(const Problem& problem, const Predictions& p) 
   return out + "inside\n";
 }
 
-std::string prediction_csv(const Problem& problem, const Predictions& p) {
+namespace {
+
+std::string csv_of_rows(const Problem& problem, const Predictions& p, Eigen::Index from, Eigen::Index to) {
   fmt::memory_buffer out;
   const auto at = std::back_inserter(out);
   const auto add = [&](double v) {
     std::isfinite(v) ? fmt::format_to(at, "{},", v) : fmt::format_to(at, ",");
   };
-  for (Eigen::Index i = 0; i < p.size(); ++i) {
+  for (Eigen::Index i = from; i < to; ++i) {
     for (Eigen::Index j = 0; j < problem.space.size(); ++j) {
       const Parameter& parameter = problem.space[j];
       if (parameter.is_choice())
@@ -141,6 +144,19 @@ std::string prediction_csv(const Problem& problem, const Predictions& p) {
     fmt::format_to(at, "{}\n", p.inside[std::size_t(i)] ? "true" : "false");
   }
   return fmt::to_string(out);
+}
+
+}  // namespace
+
+std::string prediction_csv(const Problem& problem, const Predictions& p) {
+  constexpr Eigen::Index block = 1024;
+  std::vector<std::string> parts(std::size_t((p.size() + block - 1) / block));
+  parallel_for(std::int64_t(parts.size()), [&](std::int64_t b) {
+    parts[std::size_t(b)] = csv_of_rows(problem, p, b * block, std::min(p.size(), (b + 1) * block));
+  });
+  std::string out;
+  for (const std::string& part : parts) out += part;
+  return out;
 }
 
 }  // namespace renth

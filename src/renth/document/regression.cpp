@@ -311,10 +311,12 @@ std::string regression_table(const Study& study, const ModelResult& m) {
   const Quality& q = m.quality;
   const Transform& t = m.polynomial->state().transform;
   const RegressionReport& r = *q.regression;
-  std::string out = fmt::format(
-      "\n── {} ──\n{} runs, {} terms, {:g} residual degrees of freedom; s = {}{}.\n",
-      with_unit(response.title(), response.unit), m.runs, r.terms, m.polynomial->state().degrees_of_freedom,
-      pretty(q.sigma), m.weights.empty() ? "" : ", a run weighs " + m.weights);
+  std::string out =
+      fmt::format("\n── {} ──\n{} runs{}, {} terms, {:g} residual degrees of freedom; s = {}{}.\n",
+                  with_unit(response.title(), response.unit), m.runs,
+                  r.strata.plots > 0 ? fmt::format(" in {} whole plots", r.strata.plots) : "", r.terms,
+                  r.strata.df_within + r.strata.df_between, pretty(q.sigma),
+                  m.weights.empty() ? "" : ", a run weighs " + m.weights);
   if (!t.none())
     out += fmt::format("All below is of {}; predictions are carried back.\n",
                        t.lambda == 0 ? "log(" + m.response + ")"

@@ -1,18 +1,28 @@
 #include <algorithm>
-#include <map>
 #include <renth/fit/replicates.hpp>
+#include <string_view>
+#include <unordered_map>
 
 namespace renth {
 
 std::vector<int> replicate_groups(const Data& data) {
-  std::map<std::vector<double>, int> seen;
+  const Eigen::Index d = data.inputs.cols();
+  Eigen::MatrixXd keys(d + 1, data.size());  // a column a run
+  keys.topRows(d) = data.inputs.transpose();
+  keys.row(d).setZero();
+  if (data.plots.size() > 0)
+    keys.row(d) = data.plots.cast<double>();
+  else if (data.blocks.size() > 0)
+    keys.row(d) = data.blocks.cast<double>();
+  keys.array() += 0.0;  // −0 is 0
+  std::unordered_map<std::string_view, int> seen;
+  seen.reserve(std::size_t(data.size()));
   std::vector<int> group;
+  group.reserve(std::size_t(data.size()));
   for (Eigen::Index i = 0; i < data.size(); ++i) {
-    std::vector<double> key(data.inputs.cols() + 1, data.plots.size() > 0    ? data.plots[i]
-                                                    : data.blocks.size() > 0 ? data.blocks[i]
-                                                                             : 0);
-    for (Eigen::Index j = 0; j < data.inputs.cols(); ++j) key[j] = data.inputs(i, j);
-    group.push_back(seen.emplace(std::move(key), static_cast<int>(seen.size())).first->second);
+    const std::string_view bytes(reinterpret_cast<const char*>(keys.col(i).data()),
+                                 sizeof(double) * std::size_t(d + 1));
+    group.push_back(seen.emplace(bytes, int(seen.size())).first->second);
   }
   return group;
 }

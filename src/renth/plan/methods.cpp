@@ -266,6 +266,19 @@ PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, co
                         "than the {} runs suggested",
                         combinations, budget),
             request};
+  const bool hard = std::any_of(space.parameters().begin(), space.parameters().end(),
+                                [](const Parameter& p) { return p.hard; });
+  if (hard && (noisy || existing == 0)) {
+    PlanRequest filled = request;
+    filled.criterion = "I";
+    filled.model = k <= 8 ? "quadratic" : "linear";
+    return {
+        "optimal",
+        fmt::format("some parameters are hard to set anew: these runs keep them for whole plots and predict "
+                    "a {} surface best on average",
+                    filled.model),
+        filled};
+  }
   if (noisy && existing == 0) return for_scatter(k, numbers, limited, request);
   if (existing > 0)
     return {"spread", fmt::format("{} runs exist: new ones are worth most where there are none", existing),

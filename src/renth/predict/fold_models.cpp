@@ -25,13 +25,17 @@ namespace {
 
 using Sorted = std::vector<std::vector<double>>;
 
+struct Range {
+  std::size_t begin, end;
+};
+
 /// The k-th smallest (from 0) of the union of centre[f] + errors[f], each ascending.
-double kth_sum(const Sorted& errors, const std::vector<double>& centre, std::size_t k) {
-  struct Range {
-    std::size_t begin, end;
-  };
-  std::vector<Range> left;  // of each fold, where the wanted one may still be
+/// \param left, at  room to work in.
+double kth_sum(const Sorted& errors, const std::vector<double>& centre, std::size_t k,
+               std::vector<Range>& left, std::vector<Range>& at) {
+  left.clear();  // of each fold, where the wanted one may still be
   for (const auto& e : errors) left.push_back({0, e.size()});
+  at.resize(left.size());
   for (;;) {
     // The middle of the longest range parts all of them.
     std::size_t longest = 0;
@@ -40,7 +44,6 @@ double kth_sum(const Sorted& errors, const std::vector<double>& centre, std::siz
     const std::size_t middle = left[longest].begin + (left[longest].end - left[longest].begin) / 2;
     const double pivot = centre[longest] + errors[longest][middle];
     std::size_t below = 0, up_to = 0;
-    std::vector<Range> at(left.size());
     for (std::size_t f = 0; f < left.size(); ++f) {
       const auto sum = [c = centre[f]](double e) { return c + e; };
       const auto first = errors[f].begin();
@@ -79,14 +82,15 @@ FoldModels::Bounds FoldModels::calibrated(Points points, Eigen::Index output, do
   out.low.resize(points.rows());
   out.high.resize(points.rows());
   std::vector<double> above(models_.size()), below(models_.size());
+  std::vector<Range> left, at;
   for (Eigen::Index p = 0; p < points.rows(); ++p) {
     for (std::size_t f = 0; f < models_.size(); ++f) {
       above[f] = by_fold[f][p];
       below[f] = -above[f];
     }
     // The lower bound is the mirror image of the upper one.
-    out.high[p] = kth_sum(errors, above, std::size_t(upper));
-    out.low[p] = -kth_sum(errors, below, std::size_t(upper));
+    out.high[p] = kth_sum(errors, above, std::size_t(upper), left, at);
+    out.low[p] = -kth_sum(errors, below, std::size_t(upper), left, at);
   }
   return out;
 }

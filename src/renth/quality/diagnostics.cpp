@@ -82,7 +82,8 @@ Diagnostics diagnose(const Regression& fit) {
   for (Index i = 0; i < n; ++i) {
     const double left = 1 - d.leverage[i], e = weighted[i];
     if (left < 1e-10) continue;
-    d.left_out[i] = fit.y[i] - (fit.plots.count() > 0 ? e : d.residual[i]) / left;
+    // In a whole plot the others still tell what it is like.
+    if (fit.plots.count() == 0) d.left_out[i] = fit.y[i] - d.residual[i] / left;
     if (!(df > 0)) continue;
     d.internal[i] = s > 0 ? e / (s * std::sqrt(left)) : 0;
     d.cook[i] = d.internal[i] * d.internal[i] * d.leverage[i] / (left * p);

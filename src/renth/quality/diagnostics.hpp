@@ -23,7 +23,7 @@ struct Diagnostics {
   Eigen::VectorXd
       cook;  ///< how far the coefficients move without the run (R. D. Cook, Technometrics 19, 1977)
   Eigen::VectorXd dffits;    ///< how far its own prediction moves, in standard errors
-  Eigen::VectorXd left_out;  ///< ŷ of a fit without the run
+  Eigen::VectorXd left_out;  ///< ŷ of a fit without the run; NaN in whole plots
   double outlier_bound =
       0;                  ///< |external| beyond which chance is unlikely among so many runs (Bonferroni, 5 %)
   double cook_bound = 0;  ///< the median of F(p, n − p)

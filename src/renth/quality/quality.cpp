@@ -104,12 +104,13 @@ CheckQuality on_check(const Surrogate& surrogate, const Data& check, double leve
 /// What only a single polynomial has.
 void polynomial_figures(const Polynomial& model, const Data& data, const Sums& fitted, double level,
                         Quality& q) {
-  const double n = q.runs, df = model.state().degrees_of_freedom;
+  const double n = q.runs, df = model.state().degrees_of_freedom,
+               left = model.state().freedom.size() > 0 ? n - double(model.state().terms.size()) : df;
   const auto report = std::make_shared<const RegressionReport>(report_regression(model, data, level));
   q.residual_degrees_of_freedom = df;
   q.sigma = std::sqrt(model.state().sigma2);
-  q.r2_adjusted = df > 0 && fitted.total > 0
-                      ? 1 - (fitted.error / df) / (fitted.total / (n - count_blocks(data)))
+  q.r2_adjusted = left > 0 && fitted.total > 0
+                      ? 1 - (fitted.error / left) / (fitted.total / (n - count_blocks(data)))
                       : undefined;
   q.press = 0;
   for (Eigen::Index i = 0; i < data.size(); ++i)

@@ -87,22 +87,33 @@ Box cut(const Eigen::VectorXd& centre, const std::vector<Eigen::VectorXd>& outsi
 }
 
 /// Pushes each face out to the next point outside that the box meets there.
-void grow(const std::vector<Eigen::VectorXd>& outside, Box& box, Stream& stream) {
-  const Index d = box.low.size();
+/// \param outside  points × k: a face looks at one column, and at how many others leave a point beside it.
+void grow(const Eigen::MatrixXd& outside, Box& box, Stream& stream) {
+  const Index d = box.low.size(), n = outside.rows();
+  const auto misses = [&](double v, Index j) {
+    const bool above = (v > box.low[j]) | ((box.low[j] == 0) & (v >= 0)),
+               below = (v < box.high[j]) | ((box.high[j] == 1) & (v <= 1));
+    return int(!(above & below));
+  };
+  Eigen::VectorXi missed = Eigen::VectorXi::Zero(n);  // in how many columns the box does not hold a point
+  for (Index j = 0; j < d; ++j)
+    for (Index i = 0; i < n; ++i) missed[i] += misses(outside(i, j), j);
   for (const int f : stream.permutation(int(2 * d))) {
     const Index k = f / 2;
     const bool up = f % 2 == 0;
     double end = up ? 1 : 0;
-    for (const Eigen::VectorXd& u : outside) {
-      bool beside = true;
-      for (Index j = 0; j < d && beside; ++j)
-        beside = j == k || ((u[j] > box.low[j] || (box.low[j] == 0 && u[j] >= 0)) &&
-                            (u[j] < box.high[j] || (box.high[j] == 1 && u[j] <= 1)));
-      if (!beside) continue;
-      if (up && u[k] >= box.high[k]) end = std::min(end, u[k]);
-      if (!up && u[k] <= box.low[k]) end = std::max(end, u[k]);
+    for (Index i = 0; i < n; ++i) {
+      if (missed[i] > 1) continue;
+      const double v = outside(i, k);
+      if (missed[i] - misses(v, k) > 0) continue;  // not beside
+      if (up && v >= box.high[k]) end = std::min(end, v);
+      if (!up && v <= box.low[k]) end = std::max(end, v);
     }
-    (up ? box.high : box.low)[k] = end;
+    double& face = (up ? box.high : box.low)[k];
+    if (end == face) continue;
+    for (Index i = 0; i < n; ++i) missed[i] -= misses(outside(i, k), k);
+    face = end;
+    for (Index i = 0; i < n; ++i) missed[i] += misses(outside(i, k), k);
   }
 }
 
@@ -156,11 +167,15 @@ Eigen::MatrixXd violations(const UnitBox& unit, const std::function<Eigen::Vecto
 Box best_box(const UnitBox& unit, const std::vector<Eigen::VectorXd>& outside, Stream& stream) {
   constexpr int tries = 60;
   std::vector<double> distance;
-  for (const Eigen::VectorXd& u : outside) distance.push_back((u - unit.centre()).norm());
+  Eigen::MatrixXd columns(Index(outside.size()), unit.size());
+  for (const Eigen::VectorXd& u : outside) {
+    columns.row(Index(distance.size())) = u.transpose();
+    distance.push_back((u - unit.centre()).norm());
+  }
   Box best;
   for (int t = 0; t < tries; ++t) {
     Box box = cut(unit.centre(), outside, distance, t == 0 ? 0 : 0.6 * t / tries, stream);
-    grow(outside, box, stream);
+    grow(columns, box, stream);
     if (t == 0 || box.volume() > best.volume()) best = box;
   }
   return best;

@@ -1,6 +1,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <exception>
+#include <renth/numeric/parallel.hpp>
 #include <renth/study/table_points.hpp>
 #include <renth/table/units.hpp>
 
@@ -41,8 +43,11 @@ void take_units(const Problem& problem, const std::vector<std::string>& names, c
 
 }  // namespace
 
-Eigen::MatrixXd points_in_table(const Problem& problem, const std::string& file, bool complete) {
-  TableFile table = read_table(file);
+namespace {
+
+/// What the columns mean, a name each; a row of units is taken off. \throws Error  see points_in_table.
+std::vector<std::string> names_of(const Problem& problem, const std::string& file, bool complete,
+                                  TableFile& table) {
   std::vector<std::string> names;
   for (const std::string& title : table.header) {
     names.push_back(named(problem, title, file));
@@ -53,18 +58,62 @@ Eigen::MatrixXd points_in_table(const Problem& problem, const std::string& file,
     if (complete && std::find(names.begin(), names.end(), p.name) == names.end())
       throw Error("there is no column " + p.name, file, "give the candidates a column for each parameter");
   take_units(problem, names, file, table);
-  Eigen::MatrixXd out(Eigen::Index(table.rows.size()), problem.space.size());
-  for (std::size_t i = 0; i < table.rows.size(); ++i) {
-    Settings settings;
-    for (std::size_t c = 0; c < names.size(); ++c) {
-      const auto parameter = problem.space.find(names[c]);
-      if (complete && !parameter) continue;
-      const std::string& cell = table.rows[i].cells[c];
-      const auto number = cell_number(cell);
-      const bool choice = parameter && problem.space[*parameter].is_choice();
-      settings[names[c]] = number && !choice ? Value(*number) : Value(cell);
+  return names;
+}
+
+Eigen::VectorXd point_in_row(const Problem& problem, const std::vector<std::string>& names,
+                             const TableFile::Row& row, const std::string& file, bool complete) {
+  Settings settings;
+  for (std::size_t c = 0; c < names.size(); ++c) {
+    const auto parameter = problem.space.find(names[c]);
+    if (complete && !parameter) continue;
+    const std::string& cell = row.cells[c];
+    const auto number = cell_number(cell);
+    const bool choice = parameter && problem.space[*parameter].is_choice();
+    settings[names[c]] = number && !choice ? Value(*number) : Value(cell);
+  }
+  return problem.point(settings, fmt::format("{}:{}", file, row.line));
+}
+
+/// The points of some rows. \throws Error  of the first row that has one, on any number of threads.
+Eigen::MatrixXd points_in_rows(const Problem& problem, const std::vector<std::string>& names,
+                               const std::vector<TableFile::Row>& rows, const std::string& file,
+                               bool complete) {
+  constexpr std::size_t block = 1024;
+  Eigen::MatrixXd out(Eigen::Index(rows.size()), problem.space.size());
+  std::vector<std::exception_ptr> wrong((rows.size() + block - 1) / block);
+  parallel_for(std::int64_t(wrong.size()), [&](std::int64_t b) {
+    const std::size_t from = std::size_t(b) * block;
+    try {
+      for (std::size_t i = from; i < std::min(rows.size(), from + block); ++i)
+        out.row(Eigen::Index(i)) = point_in_row(problem, names, rows[i], file, complete);
+    } catch (...) {
+      wrong[std::size_t(b)] = std::current_exception();
     }
-    out.row(Eigen::Index(i)) = problem.point(settings, fmt::format("{}:{}", file, table.rows[i].line));
+  });
+  for (const std::exception_ptr& e : wrong)
+    if (e) std::rethrow_exception(e);
+  return out;
+}
+
+}  // namespace
+
+Eigen::MatrixXd points_in_table(const Problem& problem, const std::string& file, bool complete) {
+  constexpr std::size_t rows = 32'768;
+  std::vector<std::string> names;
+  std::vector<Eigen::MatrixXd> parts;
+  Eigen::Index count = 0;
+  read_table_in_parts(file, rows, [&](TableFile& part) {
+    if (names.empty()) names = names_of(problem, file, complete, part);
+    parts.push_back(points_in_rows(problem, names, part.rows, file, complete));
+    count += parts.back().rows();
+  });
+  if (parts.size() == 1) return std::move(parts.front());
+  Eigen::MatrixXd out(count, problem.space.size());
+  Eigen::Index at = 0;
+  for (const Eigen::MatrixXd& part : parts) {
+    out.middleRows(at, part.rows()) = part;
+    at += part.rows();
   }
   return out;
 }

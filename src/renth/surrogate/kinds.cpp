@@ -28,7 +28,7 @@ struct Layout {
   int version;  ///< the newest that is known
   Loader load;
 };
-const Layout layouts[] = {{"polynomial", 2, Polynomial::load},
+const Layout layouts[] = {{"polynomial", 3, Polynomial::load},
                           {"kriging", 2, Kriging::load},
                           {"kriging-ensemble", 1, KrigingEnsemble::load},
                           {"nearest-kriging", 1, NearestKriging::load},

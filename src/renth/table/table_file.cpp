@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <memory>
 #include <renth/base/error.hpp>
@@ -115,8 +116,10 @@ std::string blanks_to_tabs(const std::string& text) {
   return out;
 }
 
-/// All rows that are not blank, each with its line.
-Collector collected(const std::string& text, char separator, const std::string& file) {
+/// All rows that are not blank, each with its line; once there are so many, `take` gets them and empties
+/// them.
+void collect(const std::string& text, char separator, const std::string& file, std::size_t most,
+             const std::function<void(std::vector<TableFile::Row>&)>& take) {
   csv_parser parser;
   csv_init(&parser, CSV_APPEND_NULL);
   const std::unique_ptr<csv_parser, decltype(&csv_free)> owner(&parser, csv_free);
@@ -129,12 +132,13 @@ Collector collected(const std::string& text, char separator, const std::string& 
   const auto on_row = [](int, void* data) {
     auto& c = *static_cast<Collector*>(data);
     if (std::any_of(c.cells.begin(), c.cells.end(), [](const std::string& s) { return !s.empty(); }))
-      c.rows.push_back({c.line, c.cells});
+      c.rows.push_back({c.line, std::move(c.cells)});
     c.cells.clear();
   };
   // A line at a time, so that every row knows where it stands.
   for (std::size_t at = 0; at < text.size();) {
     const std::size_t end = std::min(text.find('\n', at), text.size() - 1) + 1;
+    if (all.rows.size() >= most) take(all.rows);
     const std::size_t rows = all.rows.size();
     if (csv_parse(&parser, text.data() + at, end - at, on_cell, on_row, &all) != end - at)
       throw Error("the table cannot be read", fmt::format("{}:{}", file, all.line), "check the quotes");
@@ -143,7 +147,7 @@ Collector collected(const std::string& text, char separator, const std::string& 
     if (all.rows.size() > rows && all.line > 1) all.rows.back().line = all.line - 1;
   }
   csv_fini(&parser, on_cell, on_row, &all);
-  return all;
+  take(all.rows);
 }
 
 /// Would a spreadsheet take it for a formula and work it out, or is it such a text with a ' before it?
@@ -163,8 +167,18 @@ std::string with_decimal_point(const std::string& cell, char separator) {
   return cell_number(with_point) ? with_point : cell;
 }
 
-/// Its first row is the header. \throws Error  as parse_table().
-TableFile table_of(std::vector<TableFile::Row> rows, const std::string& file) {
+/// Adds rows to a table. \throws Error  another number of cells than the header has.
+void add_rows(std::vector<TableFile::Row> rows, const std::string& file, TableFile& out) {
+  for (TableFile::Row& row : rows) {
+    if (row.cells.size() != out.header.size())
+      throw Error(fmt::format("the row has {} cells and the header {}", row.cells.size(), out.header.size()),
+                  fmt::format("{}:{}", file, row.line), "check the separators");
+    out.rows.push_back(std::move(row));
+  }
+}
+
+/// The first row as the header. \throws Error  as parse_table().
+TableFile take_header(std::vector<TableFile::Row>& rows, const std::string& file) {
   TableFile out;
   if (rows.empty()) throw Error("the table is empty", file, "give it a header and a row a run");
   out.header = std::move(rows.front().cells);
@@ -175,13 +189,7 @@ TableFile table_of(std::vector<TableFile::Row> rows, const std::string& file) {
     if (!seen.insert(name).second)
       throw Error(fmt::format("two columns are called {}", name), at, "rename one");
   }
-  for (std::size_t i = 1; i < rows.size(); ++i) {
-    if (rows[i].cells.size() != out.header.size())
-      throw Error(
-          fmt::format("the row has {} cells and the header {}", rows[i].cells.size(), out.header.size()),
-          fmt::format("{}:{}", file, rows[i].line), "check the separators");
-    out.rows.push_back(std::move(rows[i]));
-  }
+  rows.erase(rows.begin());
   return out;
 }
 
@@ -200,7 +208,8 @@ TableFile table_of_sheet(const std::string& file, const std::string& sheet) {
     if (cells.size() < width) cells.resize(width);
     rows.push_back({line, std::move(cells)});
   }
-  TableFile out = table_of(std::move(rows), file);
+  TableFile out = take_header(rows, file);
+  add_rows(std::move(rows), file, out);
   const std::string taken = sheet.empty() ? read.sheets.front() : sheet;
   for (std::string& name : read.sheets)
     if (name != taken) out.other_sheets.push_back(std::move(name));
@@ -215,7 +224,10 @@ std::optional<std::size_t> TableFile::column(std::string_view name) const {
   return std::nullopt;
 }
 
-TableFile parse_table(std::string text, const std::string& file) {
+namespace {
+
+void parse_in_parts(std::string text, const std::string& file, std::size_t most,
+                    const std::function<void(TableFile&)>& take) {
   text = plain_text(std::move(text));
   if (trim(text).empty()) throw Error("the table is empty", file, "give it a header and a row a run");
   const std::size_t begin = text.find_first_not_of("\r\n");
@@ -225,12 +237,32 @@ TableFile parse_table(std::string text, const std::string& file) {
     separator = '\t';
   }
 
-  TableFile out = table_of(collected(text, separator, file).rows, file);
-  for (TableFile::Row& row : out.rows)
-    for (std::string& cell : row.cells) {
-      cell = with_decimal_point(cell, separator);
-      if (cell.size() > 1 && cell[0] == '\'' && may_be_formula(cell)) cell.erase(0, 1);  // see csv_cell()
-    }
+  TableFile part;
+  bool first = true;
+  collect(text, separator, file, most, [&](std::vector<TableFile::Row>& rows) {
+    if (first)
+      part = take_header(rows, file);
+    else if (rows.empty())
+      return;
+    first = false;
+    add_rows(std::move(rows), file, part);
+    rows.clear();
+    for (TableFile::Row& row : part.rows)
+      for (std::string& cell : row.cells) {
+        cell = with_decimal_point(cell, separator);
+        if (cell.size() > 1 && cell[0] == '\'' && may_be_formula(cell)) cell.erase(0, 1);  // see csv_cell()
+      }
+    take(part);
+    part.rows.clear();
+  });
+}
+
+}  // namespace
+
+TableFile parse_table(std::string text, const std::string& file) {
+  TableFile out;
+  parse_in_parts(std::move(text), file, std::numeric_limits<std::size_t>::max(),
+                 [&](TableFile& all) { out = std::move(all); });
   return out;
 }
 
@@ -242,6 +274,13 @@ TableFile read_table(const std::string& file, const std::string& sheet) {
   if (is_spreadsheet(file)) return table_of_sheet(file, sheet);
   if (!sheet.empty()) throw Error(file + " has no sheets", "--sheet", "leave it out");
   return parse_table(read_table_text(file), file);
+}
+
+void read_table_in_parts(const std::string& file, std::size_t rows,
+                         const std::function<void(TableFile&)>& take) {
+  if (!is_spreadsheet(file)) return parse_in_parts(read_table_text(file), file, rows, take);
+  TableFile all = read_table(file);
+  take(all);
 }
 
 std::optional<double> cell_number(const std::string& cell) {

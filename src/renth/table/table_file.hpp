@@ -1,5 +1,6 @@
 // Tables of text: reading, and writing so that they read back bit for bit.
 #pragma once
+#include <functional>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -31,6 +32,11 @@ std::string read_table_text(const std::string& file);
 /// The same, or a sheet of an .xlsx.
 /// \param sheet  of a spreadsheet; empty: the first.
 TableFile read_table(const std::string& file, const std::string& sheet = "");
+
+/// The same as read_table() a part at a time, which holds far less of a large table: `take` gets the header
+/// and up to so many rows, the first time even if there are none. A sheet of an .xlsx is one part.
+void read_table_in_parts(const std::string& file, std::size_t rows,
+                         const std::function<void(TableFile&)>& take);
 
 /// A number in a cell; nothing if the cell is none.
 std::optional<double> cell_number(const std::string& cell);

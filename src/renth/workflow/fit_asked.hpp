@@ -36,6 +36,9 @@ struct FittingOptions {
   bool drop_idle = true;  ///< try without parameters that carry no information
   std::function<void(const std::string& response, int done, int total, const std::string& candidate)>
       progress;
+  /// Told before anything is fitted, if that will take more than a minute: how much, and
+  /// expected_fit_seconds().
+  std::function<void(const std::string& what, double seconds)> expect;
   std::vector<std::string> responses;  ///< empty: all
   bool take_confirm = false;           ///< fit the runs of confirm batches too
   bool mixed = false;                  ///< fit runs together that were not computed alike

@@ -8,6 +8,7 @@
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/store/maker.hpp>
+#include <renth/workflow/expected_time.hpp>
 #include <renth/workflow/fitting.hpp>
 #include <renth/workflow/kept_fit.hpp>
 #include <renth/workflow/named_fits.hpp>
@@ -138,6 +139,7 @@ class Fitting {
       std::vector<Work> works;
       for (std::size_t r = from; r < std::min(responses.size(), from + together); ++r)
         works.push_back(begin(responses[r]));
+      if (from == 0) tell_expected(responses, works.front().data.data);
       parallel_for(std::int64_t(works.size()), [&](std::int64_t k) { fit(works[std::size_t(k)]); });
       for (Work& work : works) {
         try {
@@ -167,6 +169,21 @@ class Fitting {
     std::optional<FittedResponse> fitted;
     std::exception_ptr problem;
   };
+
+  void tell_expected(const std::vector<Response>& responses, const Data& data) const {
+    constexpr double long_time = 60, most_of_curve = 8;  // components of a curve
+    if (!options_.expect) return;
+    FitSize size{double(data.size()), double(session_.study.space.size()), 0, asked_.kind};
+    for (const Response& r : responses) {
+      const Axis* axis = session_.study.axis_of(r);
+      size.outputs += axis ? std::min(double(axis->points.size()), most_of_curve) : 1;
+    }
+    const double seconds = expected_fit_seconds(size, parallel_threads());
+    if (seconds > long_time)
+      options_.expect(fmt::format("{} response{} and {} runs of {} parameters", responses.size(),
+                                  responses.size() == 1 ? "" : "s", data.size(), session_.study.space.size()),
+                      seconds);
+  }
 
   Work begin(const Response& response) {
     Work work;

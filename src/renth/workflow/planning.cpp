@@ -196,6 +196,14 @@ void look_at(const Space& space, bool dry_run, PlanResult& out) {
     out.evenness = evenness(space, out.plan.points);
   else
     add_note(out.notes, "evenness_unknown", "distances are not measured beyond 5000 runs; renth assess does");
+  const bool hard = std::any_of(space.parameters().begin(), space.parameters().end(),
+                                [](const Parameter& p) { return p.hard; });
+  if (hard && out.batch.method != "optimal")
+    add_note(
+        out.notes, "hard_set_anew",
+        fmt::format("{} sets hard parameters anew for every run; renth plan optimal keeps them for whole "
+                    "plots of runs",
+                    out.batch.method));
   if (dry_run && small)
     out.assessment = assess(space, out.plan.points, out.plan.blocks,
                             out.model.empty() ? Terms{} : parse_models(space, out.model)[0]);

@@ -61,7 +61,7 @@ PredictResult predict_points(const Predictor& predictor, Points points, double l
 
 Notes predict_in_parts(const Predictor& predictor, Points points, double level,
                        const std::function<void(const Predictions&)>& take) {
-  constexpr Eigen::Index part = 16'384;
+  constexpr Eigen::Index part = 65'536;
   Watch watch(predictor.problem());
   for (Eigen::Index at = 0; at < points.rows(); at += part) {
     const Predictions p = predictor.predict(points.middleRows(at, std::min(part, points.rows() - at)), level);
