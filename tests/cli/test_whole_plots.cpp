@@ -160,6 +160,7 @@ TEST_CASE("responses are fitted side by side: the same model on one thread and o
   REQUIRE(two("export model -o m.bin").status <= 1);
   CHECK(one.read("m.bin") == two.read("m.bin"));
   std::vector<std::string> order;
-  for (const json& model : a.json()["models"]) order.push_back(model["response"]);
+  const json document = a.json();
+  for (const json& model : document["models"]) order.push_back(model["response"]);
   CHECK(order == std::vector<std::string>{"y0", "y1", "y2", "y3", "y4", "y5", "y6"});
 }

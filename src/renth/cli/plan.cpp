@@ -113,7 +113,7 @@ std::function<int()> declare_plan(CLI::App& app, Globals& globals) {
   add("model", o.models,
       "optimal: TERMS to be estimated (default quadratic); given several times, one of these models may hold "
       "and the plan is good for each")
-      ->expected(1);
+      ->allow_extra_args(false);
   add("pure-error", r.pure_error,
       "optimal: so many of the runs repeat another, to measure the scatter (default 0)")
       ->check(CLI::Range(0, 1'000'000));

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/extend.hpp>
@@ -112,6 +113,9 @@ PlanResult extend_batch(Session& session, const PlanningOptions& o) {
     as_before("whole-plots", request.whole_plots);
     as_before("variance-ratio", request.variance_ratio);
     request.runs = o.request.runs > 0 ? o.request.runs : int(source.points.rows());
+    if (request.whole_plots > 0)  // of the same size
+      request.whole_plots = std::max(
+          1, int(std::lround(double(request.whole_plots) * request.runs / double(source.points.rows()))));
     out.plan =
         optimal(study.space, optimal_options(study.space, request), o.seed.value_or(batch.seed + batch.next));
     std::fill(out.plan.origins.begin(), out.plan.origins.end(), "added");
