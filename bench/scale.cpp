@@ -130,28 +130,56 @@ void grow(const char* title, const std::vector<int>& sizes, const std::string& f
   fs::remove_all(root);
 }
 
-/// One thread against two.
-void threads() {
-  const fs::path folder = fs::temp_directory_path() / fmt::format("renth-scale-{}", getpid());
-  make_study(folder, 400, 6, 4);
-  renth(folder, "import runs.csv");
+/// Settings of six parameters as a table.
+void write_points(const fs::path& folder, int count) {
   std::ofstream points(folder / "points.csv");
   points << "p0,p1,p2,p3,p4,p5\n";
   renth::Stream stream(2, "points");
-  for (int i = 0; i < 300'000; ++i)
+  for (int i = 0; i < count; ++i)
     for (int j = 0; j < 6; ++j) points << fmt::format("{:.6g}{}", stream.uniform(), j < 5 ? "," : "\n");
-  points.close();
+}
+
+/// A study whose solver is a formula of four parameters and three responses, with a fit.
+void make_formula_study(const fs::path& folder) {
+  fs::create_directories(folder);
+  std::ofstream study(folder / "study.toml");
+  study << "[study]\nname = \"refined\"\n";
+  for (const char* p : {"a", "b", "c", "d"})
+    study << fmt::format("[[parameter]]\nname = \"{}\"\nspan = [0, 1]\n", p);
+  for (int k = 0; k < 3; ++k) study << fmt::format("[[response]]\nname = \"y{}\"\ngoal = \"maximise\"\n", k);
+  study << "[solver]\nkind = \"formula\"\n[solver.formula]\ny0 = \"sin(5 * a) * b + c^2\"\n"
+           "y1 = \"exp(a - d) * cos(4 * c)\"\ny2 = \"a * b * c * d + sin(9 * b)\"\n";
+  study.close();
+  renth(folder, "plan latin-hypercube --runs 80");
+  renth(folder, "run");
+  renth(folder, "fit");
+}
+
+/// One thread against two.
+void threads() {
+  const fs::path root = fs::temp_directory_path() / fmt::format("renth-scale-{}", getpid()),
+                 many = root / "many", refined = root / "refined", again = root / "again";
+  make_study(many, 400, 6, 4);
+  renth(many, "import runs.csv");
+  write_points(many, 300'000);
+  make_formula_study(refined);
   fmt::print("\none thread and two, seconds\n");
   for (const std::string& words :
        {std::string("fit"), std::string("plan latin-hypercube --runs 100 --dry-run"),
-        std::string("plan optimal --runs 40 --dry-run"), std::string("plan spread --runs 1500 --dry-run"),
-        std::string("predict --points points.csv -o predicted.csv"), std::string("refine --budget 8")}) {
-    const Cost one = renth(folder, words + " --threads 1"), two = renth(folder, words + " --threads 2");
+        std::string("plan optimal --runs 60 --restarts 100 --dry-run"),
+        std::string("predict --points points.csv -o predicted.csv"),
+        std::string("refine --until 0.99999999 --budget 8")}) {
+    const bool refine = words.starts_with("refine");
+    const fs::path folder = refine ? refined : many;
+    if (refine) fs::copy(refined, again, fs::copy_options::recursive);
+
+    const Cost one = renth(folder, words + " --threads 1"),
+               two = renth(refine ? again : folder, words + " --threads 2");
     fmt::print("{:48} {:8.2f} {:8.2f}   {:.2f} times{}\n", words, one.seconds, two.seconds,
                one.seconds / two.seconds, one.status > 1 || two.status > 1 ? " !" : "");
     std::fflush(stdout);
   }
-  fs::remove_all(folder);
+  fs::remove_all(root);
 }
 
 /// A million predictions.
@@ -160,12 +188,7 @@ void memory() {
   make_study(folder, 200, 6, 2);
   renth(folder, "import runs.csv");
   renth(folder, "fit kriging");
-  std::ofstream points(folder / "points.csv");
-  points << "p0,p1,p2,p3,p4,p5\n";
-  renth::Stream stream(2, "points");
-  for (int i = 0; i < 1'000'000; ++i)
-    for (int j = 0; j < 6; ++j) points << fmt::format("{:.6g}{}", stream.uniform(), j < 5 ? "," : "\n");
-  points.close();
+  write_points(folder, 1'000'000);
   const Cost c = renth(folder, "predict --points points.csv -o predicted.csv");
   fmt::print("\na million predictions of two krigings on 200 runs: {:.1f} s, {:.0f} MB at most\n", c.seconds,
              c.megabytes);

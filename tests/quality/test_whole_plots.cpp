@@ -51,6 +51,16 @@ std::pair<MatrixXd, Eigen::VectorXi> balanced() {
   return {points, plots};
 }
 
+/// An optimal plan for a quadratic.
+Plan in_plots(const Space& space, int runs, int plots) {
+  OptimalOptions o;
+  o.terms = parse_terms(space, "quadratic");
+  o.runs = runs;
+  o.whole_plots = plots;
+  o.restarts = 2;
+  return optimal(space, o, 1);
+}
+
 std::unique_ptr<const Surrogate> fitted(const Space& space, const Data& data, const char* terms) {
   return polynomial_fit({.terms = parse_terms(space, terms)})(space, data, 1);
 }
@@ -103,14 +113,10 @@ TEST_CASE("a balanced plan gives the analysis of variance of the textbooks for s
 
 TEST_CASE("the ratio of variances is where the restricted likelihood, written out, is largest") {
   const Space space = one_hard();
-  OptimalOptions o;
-  o.terms = parse_terms(space, "quadratic");
-  o.runs = 25;
-  o.whole_plots = 8;
-  o.restarts = 2;
-  const Plan plan = optimal(space, o, 1);
+  const Terms terms = parse_terms(space, "quadratic");
+  const Plan plan = in_plots(space, 25, 8);
   const Data data = measured(plan.points, plan.blocks, 1, 0.5, 3);
-  const MatrixXd x = model_matrix(space, o.terms, plan.points);
+  const MatrixXd x = model_matrix(space, terms, plan.points);
   const VectorXd y = data.outputs.col(0);
   const auto likelihood = [&](double ratio) {
     MatrixXd v = MatrixXd::Identity(25, 25);
@@ -136,12 +142,7 @@ TEST_CASE("the ratio of variances is where the restricted likelihood, written ou
 TEST_CASE("intervals of coefficients hold in whole plots, where those of independent errors do not" *
           doctest::test_suite("long")) {
   const Space space = one_hard();
-  OptimalOptions o;
-  o.terms = parse_terms(space, "quadratic");
-  o.runs = 30;
-  o.whole_plots = 10;
-  o.restarts = 2;
-  const Plan plan = optimal(space, o, 1);
+  const Plan plan = in_plots(space, 30, 10);
   for (const double plot_sd : {0.0, 0.5, 2.0}) {
     constexpr int seeds = 400;
     int hard = 0, easy = 0, naive = 0, new_run = 0;

@@ -5,8 +5,6 @@
 #include <numeric>
 #include <renth/base/error.hpp>
 #include <renth/base/names.hpp>
-#include <renth/numeric/dense.hpp>
-#include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/plan/information.hpp>
 #include <renth/plan/optimal.hpp>

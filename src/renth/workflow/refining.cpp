@@ -262,8 +262,7 @@ class Refining {
     }
     std::string used;
     Notes ignored;
-    std::vector<Eigen::MatrixXd> joint =
-        joint_covariances(session_, asked.empty() ? study_.responses : asked, points, used, ignored);
+    auto joint = joint_covariances(session_, asked.empty() ? study_.responses : asked, points, used, ignored);
     if (joint.empty() && !used.empty())
       none_left_ = "the surrogates of " + used + " state no uncertainty anywhere: `renth fit kriging` does";
     if (joint.empty()) return {};
@@ -283,14 +282,18 @@ class Refining {
     problem.mean.resize(points.rows(), Index(outputs.size()));
     problem.sd = problem.mean;
     std::vector<Eigen::MatrixXd> joint;
+    std::vector<const Surrogate*> of_part;
     for (std::size_t o = 0; o < outputs.size(); ++o) {
       const ResponsePrediction& r = *predicted.of(outputs[o]);
       problem.mean.col(Index(o)) = r.mean.col(0);
       problem.sd.col(Index(o)) = r.sd.col(0).array().isFinite().select(r.sd.col(0), 0);
       const auto& part = fitted.model().parts[std::size_t(outputs[o])];
       problem.belief.push_back(part ? int(joint.size()) : -1);
-      if (part) joint.push_back(part->surrogate->covariance(points, 0));
+      if (part) of_part.push_back(part->surrogate.get()), joint.emplace_back();
     }
+    parallel_for(std::int64_t(joint.size()), [&](std::int64_t k) {
+      joint[std::size_t(k)] = of_part[std::size_t(k)]->covariance(points, 0);
+    });
     if (joint.empty()) {
       std::string used;
       joint = joint_covariances(session_, study_.responses, points, used, out_.notes);

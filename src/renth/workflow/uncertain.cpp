@@ -1,4 +1,5 @@
 #include <renth/adaptive/acquire.hpp>
+#include <renth/numeric/parallel.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/workflow/uncertain.hpp>
 
@@ -7,19 +8,27 @@ namespace renth {
 std::vector<Eigen::MatrixXd> joint_covariances(Session& session, const std::vector<Response>& responses,
                                                const Eigen::MatrixXd& points, std::string& used,
                                                Notes& notes) {
-  std::vector<Eigen::MatrixXd> out;
+  struct Asked {
+    std::shared_ptr<const Surrogate> surrogate;
+    Eigen::Index at, of;
+  };
+  std::vector<Asked> outputs;
   for (const Response& r : responses) {
     if (r.derive) continue;
     const auto stored = current_surrogate(session, r, notes);
     if (!stored) continue;
-    const Eigen::Index outputs = stored->surrogate->predict(points.topRows(1), {}).mean.cols();
-    for (Eigen::Index q = 0; q < outputs; ++q) {
-      Eigen::MatrixXd c = stored->surrogate->covariance(points, q);
-      const double mean = c.diagonal().mean();
-      if (mean > 0) out.push_back(c / (mean * double(outputs)));
-    }
+    const Eigen::Index count = stored->surrogate->predict(points.topRows(1), {}).mean.cols();
+    for (Eigen::Index q = 0; q < count; ++q) outputs.push_back({stored->surrogate, q, count});
     used += (used.empty() ? "" : ", ") + r.name;
   }
+  std::vector<Eigen::MatrixXd> out(outputs.size());
+  parallel_for(std::int64_t(outputs.size()), [&](std::int64_t k) {
+    const Asked& o = outputs[std::size_t(k)];
+    Eigen::MatrixXd c = o.surrogate->covariance(points, o.at);
+    const double mean = c.diagonal().mean();
+    if (mean > 0) out[std::size_t(k)] = c / (mean * double(o.of));
+  });
+  std::erase_if(out, [](const Eigen::MatrixXd& c) { return c.size() == 0; });
   return out;
 }
 
