@@ -131,9 +131,15 @@ void ExchangedModel::try_values(Index j, const double* code, const Eigen::Matrix
   };
   for (Index n = 0; n < factors.cols(); ++n) {
     double a = a_, b = b_, dd = dd_, dw = dw_;
+    bool moves = false;
     for (Index k = 0; k < m; ++k) {
       delta[k] = others[k] * factors(k, n) - f_[with[std::size_t(k)]];
       b += delta[k] * u[k];
+      moves = moves || delta[k] != 0;
+    }
+    if (!moves) {  // the value it has
+      score[n] = this->score(a, b, dd, dw);
+      continue;
     }
     add(y, inverse, a);
     if (weighted()) {
@@ -188,18 +194,26 @@ void ExchangedModel::try_list(double* scores) {
   if (!list_fresh_) measure_list();
   // The row's own columns stay: δ is root·g − f in the terms alone.
   const Eigen::VectorXd f = f_.head(p_);
-  const Eigen::VectorXd mf = at_.inverse.topLeftCorner(p_, p_) * f;
+  // Without plots and columns it is u, and a long product less.
+  const bool plain = q_.plot.size() == 0 && all_ == p_;
+  const Eigen::VectorXd mf = plain ? u_ : Eigen::VectorXd(at_.inverse.topLeftCorner(p_, p_) * f);
   const double r2 = root_ * root_, ff = f.dot(mf), fu = f.dot(u_.head(p_));
   list_u_.noalias() = list_terms_ * u_.head(p_);
-  list_v_.noalias() = list_terms_ * mf;
+  if (plain)
+    list_v_ = list_u_;
+  else
+    list_v_.noalias() = list_terms_ * mf;
   double wf = 0, fv = 0;
   Eigen::VectorXd list_wf, list_v;
   if (weighted()) {
     const Eigen::VectorXd middle = at_.middle.topLeftCorner(p_, p_) * f;
     wf = f.dot(middle);
     fv = f.dot(v_.head(p_));
-    list_wf.noalias() = list_terms_ * middle;
     list_v.noalias() = list_terms_ * v_.head(p_);
+    if (plain)
+      list_wf = list_v;
+    else
+      list_wf.noalias() = list_terms_ * middle;
   }
   for (Index k = 0; k < list_d_.size(); ++k) {
     const double a = r2 * list_d_[k] - 2 * root_ * list_v_[k] + ff, b = root_ * list_u_[k] - fu;
