@@ -92,6 +92,8 @@ TEST_CASE("hard parameters: planned in whole plots, assessed, fitted and trusted
   CHECK(tool("rank effects").status <= 1);
   CHECK(tool("seek").status <= 1);
   CHECK(tool("report -o r.html").status <= 1);
+  CHECK(contains(tool.read("r.html"), "between 8 whole plots (5 degrees of freedom"));
+  CHECK(contains(tool.read("r.html"), "hard to set anew"));
   // Planned further plots are numbered on, and counted as plots of their own.
   const json more = tool("plan extend fit-1 --runs 6 --json").json();
   for (const json& run : more["runs"]) CHECK(run["block"].get<int>() > 7);

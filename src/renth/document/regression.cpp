@@ -181,21 +181,27 @@ Figures regression_figures(const Study& study, const ModelResult& m) {
   return out;
 }
 
-namespace {
+namespace {}  // namespace
 
-/// How errors between and within whole plots compare.
-std::string strata_lines(const ErrorStrata& s) {
+std::string strata_sentence(const ErrorStrata& s) {
   if (s.plots == 0) return "";
   const std::string within = fmt::format("{} from run to run within them ({} degrees of freedom)",
                                          pretty(s.sd_within, 3), s.df_within);
   if (!(s.df_between > 0))
     return fmt::format(
-        "\nErrors: sd {}. {} whole plots leave nothing to see their own by: it is taken to be as large, and "
-        "terms that change between plots alone have no test.\n",
+        "Errors: sd {}. {} whole plots leave nothing to see their own by: it is taken to be as large, and "
+        "terms that change between plots alone have no test.",
         within, s.plots);
-  return fmt::format("\nErrors: sd {} between {} whole plots ({} degrees of freedom{}), {}.\n",
+  return fmt::format("Errors: sd {} between {} whole plots ({} degrees of freedom{}), {}.",
                      pretty(s.sd_between, 3), s.plots, s.df_between,
                      s.sd_between > 0 ? "" : "; no more than runs explain", within);
+}
+
+namespace {
+
+std::string strata_lines(const ErrorStrata& s) {
+  const std::string sentence = strata_sentence(s);
+  return sentence.empty() ? "" : "\n" + sentence + "\n";
 }
 
 std::string coefficient_lines(const Study& study, const ModelResult& m) {

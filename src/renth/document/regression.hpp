@@ -15,6 +15,9 @@ Rows standout_rows(const ModelResult& model);
 /// Terms, analysis of variance, choice of terms, surface, residuals and equation of one model.
 std::string regression_table(const Study& study, const ModelResult& model);
 
+/// How errors between and within whole plots compare, a sentence; empty without plots.
+std::string strata_sentence(const ErrorStrata& strata);
+
 /// One line a run that stands out; empty if none does.
 std::string standout_lines(const ModelResult& model);
 

@@ -23,11 +23,13 @@ const Rows* rows_in(const Figures& figures, std::string_view key) {
 
 void tell_regression(Telling& t, const std::string& response) {
   Notes known;  // said of the surrogate already
-  const Figures figures =
-      regression_figures(t.study(), current_polynomial(t.session, response, t.options.level, known));
+  const ModelResult model = current_polynomial(t.session, response, t.options.level, known);
+  const Figures figures = regression_figures(t.study(), model);
   for (const auto& [key, caption] :
        {std::pair{"terms", "coefficients in coded units (−1 … +1)"}, {"anova", "analysis of variance"}})
     if (const Rows* rows = rows_in(figures, key)) t.table(caption, cells_of(*rows));
+  if (const std::string errors = strata_sentence(model.quality.regression->strata); !errors.empty())
+    t.say(errors);
   for (const Figure& f : figures)
     if (f.key == "equation")
       if (const auto* equation = std::get_if<std::string>(&f.value)) {

@@ -40,7 +40,7 @@ void tell_parameters(Telling& t) {
     rows.push_back(
         {text("", "parameter", p.title()), text("", "name", p.name), text("", "unit", p.unit),
          text("", "span", p.is_choice() ? "–" : pretty(p.low, 5) + " … " + pretty(p.high, 5)),
-         text("", "can be set", settable_words(p)),
+         text("", "can be set", settable_words(p) + (p.hard ? "; hard to set anew" : "")),
          text("", "nominal", p.is_choice() ? p.choices[std::size_t(p.nominal)] : pretty(p.nominal, 5)),
          text("", "scatter", scatter_text(p))});
   for (const FixedParameter& f : t.study().fixed)
