@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <renth/base/error.hpp>
 #include <renth/figure/layout.hpp>
 #include <renth/figure/parts.hpp>
@@ -13,22 +14,30 @@ namespace {
 using Index = Eigen::Index;
 
 /// Coordinates for drawing: repeated points of discrete columns are moved apart on a small ring.
-std::pair<double, double> place(const Eigen::MatrixXd& points, Index i, Index x, Index y,
-                                const Space& space) {
-  int same = 0, before = 0;
-  for (Index k = 0; k < points.rows(); ++k)
-    if (points(k, x) == points(i, x) && points(k, y) == points(i, y)) {
-      ++same;
-      before += k < i;
-    }
+std::vector<std::pair<double, double>> places(const Eigen::MatrixXd& points, Index x, Index y,
+                                              const Space& space) {
+  struct Seen {
+    int same = 0, before = 0;
+  };
+  std::map<std::pair<double, double>, Seen> seen;
+  for (Index i = 0; i < points.rows(); ++i) ++seen[{points(i, x), points(i, y)}].same;
   const auto width = [&](Index j) {
     const Parameter& p = space[j];
     return p.is_choice() ? double(p.choices.size()) - 1 : p.high - p.low;
   };
-  if (same == 1) return {points(i, x), points(i, y)};
-  const double angle = 2.399963 * before, radius = 0.05 * std::sqrt((before + 0.5) / same);
-  return {points(i, x) + radius * width(x) * std::cos(angle),
-          points(i, y) + radius * width(y) * std::sin(angle)};
+  std::vector<std::pair<double, double>> out;
+  for (Index i = 0; i < points.rows(); ++i) {
+    Seen& at = seen[{points(i, x), points(i, y)}];
+    if (at.same == 1) {
+      out.emplace_back(points(i, x), points(i, y));
+      continue;
+    }
+    const double angle = 2.399963 * at.before, radius = 0.05 * std::sqrt((at.before + 0.5) / at.same);
+    ++at.before;
+    out.emplace_back(points(i, x) + radius * width(x) * std::cos(angle),
+                     points(i, y) + radius * width(y) * std::sin(angle));
+  }
+  return out;
 }
 
 std::string range_of(const Parameter& p, const Eigen::VectorXd& values, const char* axis) {
@@ -55,14 +64,12 @@ void pair_panel(Gnuplot& g, const Space& space, const Eigen::MatrixXd& points,
   const Index d = space.size();
   const double size_x = 0.90 / double(d - 1), size_y = 0.755 / double(d - 1), size = d > 6 ? 0.6 : 0.9;
   const std::string block = fmt::format("p{}_{}", row, column);
+  const auto at = places(points, column, row, space);
   std::string plot;
   for (std::size_t k = 0; k < kinds.size(); ++k) {
     std::vector<std::vector<double>> rows;
-    for (Index i = 0; i < points.rows(); ++i)
-      if (origins[std::size_t(i)] == kinds[k]) {
-        const auto [x, y] = place(points, i, column, row, space);
-        rows.push_back({x, y});
-      }
+    for (std::size_t i = 0; i < at.size(); ++i)
+      if (origins[i] == kinds[k]) rows.push_back({at[i].first, at[i].second});
     g.block(fmt::format("{}_{}", block, k), rows);
     plot += fmt::format("{}${}_{} using 1:2 with points pt {} ps {}*ps lc rgb '{}'", k ? ", " : "plot ",
                         block, k, shapes[k % 6], size, colour::of_kind[k % 6]);
