@@ -181,8 +181,6 @@ Figures regression_figures(const Study& study, const ModelResult& m) {
   return out;
 }
 
-namespace {}  // namespace
-
 std::string strata_sentence(const ErrorStrata& s) {
   if (s.plots == 0) return "";
   const std::string within = fmt::format("{} from run to run within them ({} degrees of freedom)",

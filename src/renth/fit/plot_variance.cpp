@@ -69,7 +69,10 @@ double variance_ratio_of(const Eigen::MatrixXd& x, const Eigen::VectorXd& y, con
   double a = std::max(low, best - 0.25), b = std::min(high, best + 0.25);
   for (int k = 0; k < 60; ++k) {
     const double c = b - golden * (b - a), d = a + golden * (b - a);
-    (at(c) < at(d) ? b : a) = at(c) < at(d) ? d : c;
+    if (at(c) < at(d))
+      b = d;
+    else
+      a = c;
   }
   return likelihood.ratio_of(std::exp(0.5 * (a + b)));
 }

@@ -5,6 +5,7 @@
 #include <renth/base/error.hpp>
 #include <renth/base/undefined.hpp>
 #include <renth/plan/assess.hpp>
+#include <renth/space/hard.hpp>
 #include <renth/terms/confounding.hpp>
 #include <renth/terms/moments.hpp>
 
@@ -61,9 +62,8 @@ double block_correlation(const Space& space, const Terms& terms, Points points,
 
 /// The whole plots of runs, if anything is hard to set.
 PlotErrors errors_of(const Space& space, const Eigen::VectorXi& blocks, double ratio) {
-  const bool hard = std::any_of(space.parameters().begin(), space.parameters().end(),
-                                [](const Parameter& p) { return p.hard; });
-  if (!hard || blocks.size() == 0 || blocks.minCoeff() == blocks.maxCoeff()) return {};
+  if (hard_parameters(space).empty() || blocks.size() == 0 || blocks.minCoeff() == blocks.maxCoeff())
+    return {};
   return {WholePlots(blocks), ratio};
 }
 

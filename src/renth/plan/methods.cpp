@@ -18,6 +18,7 @@
 #include <renth/plan/sobol.hpp>
 #include <renth/plan/spread.hpp>
 #include <renth/plan/trajectories.hpp>
+#include <renth/space/hard.hpp>
 #include <renth/space/region.hpp>
 
 namespace renth {
@@ -266,9 +267,7 @@ PlanChoice choose_plan(const Space& space, bool noisy, Eigen::Index existing, co
                         "than the {} runs suggested",
                         combinations, budget),
             request};
-  const bool hard = std::any_of(space.parameters().begin(), space.parameters().end(),
-                                [](const Parameter& p) { return p.hard; });
-  if (hard && (noisy || existing == 0)) {
+  if (!hard_parameters(space).empty() && (noisy || existing == 0)) {
     PlanRequest filled = request;
     filled.criterion = "I";
     filled.model = k <= 8 ? "quadratic" : "linear";

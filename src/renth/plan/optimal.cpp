@@ -10,6 +10,7 @@
 #include <renth/plan/optimal.hpp>
 #include <renth/plan/optimal_search.hpp>
 #include <renth/plan/settled.hpp>
+#include <renth/space/hard.hpp>
 #include <renth/space/region.hpp>
 #include <renth/terms/block_columns.hpp>
 #include <renth/terms/confounding.hpp>
@@ -225,9 +226,7 @@ std::string_view name(OptimalOptions::Criterion criterion) {
 
 Plan optimal(const Space& space, const OptimalOptions& given, Seed seed) {
   OptimalOptions o = given;
-  std::vector<Index> hard;
-  for (Index j = 0; j < space.size(); ++j)
-    if (space[j].hard) hard.push_back(j);
+  const std::vector<Index> hard = hard_parameters(space);
   check_together(space, o, hard);
   std::vector<Terms> models = {o.terms};
   models.insert(models.end(), o.or_else.begin(), o.or_else.end());

@@ -23,6 +23,17 @@ using Eigen::Index;
 
 namespace {
 
+/// Groups in the order of the runs, as replicate_groups() counts; of some every run is one of its own.
+std::vector<int> with_apart(const std::vector<int>& group, const std::vector<bool>& apart) {
+  std::map<std::pair<int, std::size_t>, int> number;
+  std::vector<int> out;
+  for (std::size_t i = 0; i < group.size(); ++i) {
+    const std::pair key(group[i], apart[std::size_t(group[i])] ? i : 0);
+    out.push_back(number.emplace(key, int(number.size())).first->second);
+  }
+  return out;
+}
+
 /// Whole plots; runs one at a time where the others do not tell the terms without a plot.
 std::vector<int> plots_left_out(const Space& space, const Data& data, Terms terms) {
   if (terms.empty()) terms = suggested_terms(space, data.inputs, data.blocks, 0);
@@ -39,14 +50,7 @@ std::vector<int> plots_left_out(const Space& space, const Data& data, Terms term
     const Eigen::MatrixXd q = fit.x(rows, Eigen::all) * fit.inverse;
     needed.push_back(symmetric_eigenvalues(q * q.transpose()).maxCoeff() > 0.9);
   }
-  std::map<std::pair<int, std::size_t>, int> number;
-  std::vector<int> group;
-  for (std::size_t i = 0; i < plots.of_run().size(); ++i) {
-    const int plot = plots.of_run()[i];
-    group.push_back(number.emplace(std::pair(plot, needed[std::size_t(plot)] ? i + 1 : 0), int(number.size()))
-                        .first->second);
-  }
-  return group;
+  return with_apart(plots.of_run(), needed);
 }
 
 }  // namespace
@@ -66,14 +70,9 @@ std::vector<int> left_out_together(const Space& space, const Data& data, Terms t
     joint[std::size_t(group[i])] += leverage[Index(i)];
     ++size[std::size_t(group[i])];
   }
-  // In the order of the runs, as replicate_groups() counts.
-  std::map<std::pair<int, std::size_t>, int> number;
-  for (std::size_t i = 0; i < group.size(); ++i) {
-    const auto g = std::size_t(group[i]);
-    const bool one_at_a_time = size[g] > 1 && joint[g] > 0.9;
-    group[i] = number.emplace(std::pair(group[i], one_at_a_time ? i : 0), int(number.size())).first->second;
-  }
-  return group;
+  std::vector<bool> apart;
+  for (std::size_t g = 0; g < joint.size(); ++g) apart.push_back(size[g] > 1 && joint[g] > 0.9);
+  return with_apart(group, apart);
 }
 
 Folds make_folds(const std::vector<int>& group, Seed seed, int repeat) {

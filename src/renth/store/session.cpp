@@ -8,6 +8,7 @@
 #include <renth/base/names.hpp>
 #include <renth/numeric/random.hpp>
 #include <renth/problem/bound_values.hpp>
+#include <renth/space/hard.hpp>
 #include <renth/store/session.hpp>
 #include <renth/terms/block_columns.hpp>
 #include <unordered_map>
@@ -178,9 +179,7 @@ void note_left_out(const Response& response, int aside, int other_fixed, Notes& 
 /// Blocks within which hard parameters stay are whole plots, each of its batch; a run elsewhere is one of its
 /// own. There are none if every run is.
 void take_whole_plots(const Space& space, RunData& out) {
-  std::vector<Eigen::Index> hard;
-  for (Eigen::Index j = 0; j < space.size(); ++j)
-    if (space[j].hard) hard.push_back(j);
+  const std::vector<Eigen::Index> hard = hard_parameters(space);
   if (hard.empty() || out.data.size() == 0) return;
   const auto block = [&](Eigen::Index i) { return out.data.blocks.size() > 0 ? out.data.blocks[i] : 0; };
   std::map<std::pair<std::string, int>, std::vector<Eigen::Index>> groups;

@@ -18,7 +18,7 @@ class WholePlots {
   const std::vector<int>& of_run() const { return of_; }  ///< n: 0, 1, … without gaps
   const Eigen::VectorXd& sizes() const { return size_; }  ///< runs of each
   Eigen::MatrixXd means(const Eigen::MatrixXd& x) const;  ///< count() × columns
-  /// V^(−1/2)·x, n × columns. \param ratio  η ≥ 0.
+  /// V^(−1/2)·x, n × columns. \param ratio  η, above −1/k of the largest plot.
   Eigen::MatrixXd whitened(const Eigen::MatrixXd& x, double ratio) const;
   double log_determinant(double ratio) const;  ///< ln det V
 

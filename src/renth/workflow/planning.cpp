@@ -6,6 +6,7 @@
 #include <renth/numeric/random.hpp>
 #include <renth/plan/extend.hpp>
 #include <renth/plan/optimal.hpp>
+#include <renth/space/hard.hpp>
 #include <renth/workflow/assessing.hpp>
 #include <renth/workflow/planning.hpp>
 #include <renth/workflow/uncertain.hpp>
@@ -200,9 +201,7 @@ void look_at(const Space& space, bool dry_run, PlanResult& out) {
     out.evenness = evenness(space, out.plan.points);
   else
     add_note(out.notes, "evenness_unknown", "distances are not measured beyond 5000 runs; renth assess does");
-  const bool hard = std::any_of(space.parameters().begin(), space.parameters().end(),
-                                [](const Parameter& p) { return p.hard; });
-  if (hard && out.batch.method != "optimal")
+  if (!hard_parameters(space).empty() && out.batch.method != "optimal")
     add_note(
         out.notes, "hard_set_anew",
         fmt::format("{} sets hard parameters anew for every run; renth plan optimal keeps them for whole "

@@ -194,11 +194,10 @@ class Refining {
       if (!best_) best_ = find_best(session_, options_.seed);
       all = all && best_->error_percent <= options_.until_error;
     }
-    if (all) {
-      out_.reached = true;
-      out_.why = "the target is reached";
-    }
-    return all;
+    if (!all) return false;
+    out_.reached = true;
+    out_.why = "the target is reached";
+    return true;
   }
 
   /// Candidates that can be set, are not run yet, and are likely to succeed.
@@ -254,8 +253,7 @@ class Refining {
     std::vector<Response> asked;
     for (const Response& r : study_.responses) {
       if (r.derive) continue;
-      const auto target = until_.find(r.name);
-      const auto found = out_.q2.find(r.name);
+      const auto target = until_.find(r.name), found = out_.q2.find(r.name);
       const bool short_of =
           target != until_.end() && found != out_.q2.end() && !(found->second >= target->second);
       if (out_.strategy == "level" ? r.name == options_.level_response : short_of) asked.push_back(r);
@@ -281,16 +279,16 @@ class Refining {
     ImprovementProblem problem;
     problem.mean.resize(points.rows(), Index(outputs.size()));
     problem.sd = problem.mean;
-    std::vector<Eigen::MatrixXd> joint;
     std::vector<const Surrogate*> of_part;
     for (std::size_t o = 0; o < outputs.size(); ++o) {
       const ResponsePrediction& r = *predicted.of(outputs[o]);
       problem.mean.col(Index(o)) = r.mean.col(0);
       problem.sd.col(Index(o)) = r.sd.col(0).array().isFinite().select(r.sd.col(0), 0);
       const auto& part = fitted.model().parts[std::size_t(outputs[o])];
-      problem.belief.push_back(part ? int(joint.size()) : -1);
-      if (part) of_part.push_back(part->surrogate.get()), joint.emplace_back();
+      problem.belief.push_back(part ? int(of_part.size()) : -1);
+      if (part) of_part.push_back(part->surrogate.get());
     }
+    std::vector<Eigen::MatrixXd> joint(of_part.size());
     parallel_for(std::int64_t(joint.size()), [&](std::int64_t k) {
       joint[std::size_t(k)] = of_part[std::size_t(k)]->covariance(points, 0);
     });
