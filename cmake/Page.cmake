@@ -17,47 +17,50 @@ list(FILTER page_sources EXCLUDE REGEX
 list(TRANSFORM page_sources PREPEND ${PROJECT_SOURCE_DIR}/)
 list(APPEND page_sources ${web}/core/page_core.cpp)
 list(SORT page_sources)
-# What is compiled for an instruction set renames what it includes: each by itself.
-set(alone ${page_sources})
-list(FILTER alone INCLUDE REGEX "_baseline[.]cpp$")
-list(REMOVE_ITEM page_sources ${alone})
-set(batch 0)
+list(FILTER page_sources EXCLUDE REGEX "dense_templates[.]cpp$")
+# What is compiled for an instruction set renames what it includes: each by itself. The rest in a few units, those
+# with long loops fully optimised.
+set(page_alone ${page_sources})
+list(FILTER page_alone INCLUDE REGEX "_baseline[.]cpp$")
+list(REMOVE_ITEM page_sources ${page_alone})
+foreach(pattern ${hot_files})
+  set(some ${page_sources})
+  list(FILTER some INCLUDE REGEX "${pattern}")
+  list(APPEND page_hot ${some})
+endforeach()
+list(REMOVE_DUPLICATES page_hot)
+list(REMOVE_ITEM page_sources ${page_hot})
 set(objects)
-while(page_sources OR alone)
-  list(LENGTH page_sources left)
-  if(left EQUAL 0)
-    list(POP_FRONT alone some)
-  elseif(left GREATER 8)
-    list(SUBLIST page_sources 0 8 some)
-    list(SUBLIST page_sources 8 -1 page_sources)
-  else()
-    set(some ${page_sources})
-    set(page_sources)
-  endif()
-  list(TRANSFORM some REPLACE "(.+)" "#include \"\\1\"")
-  list(JOIN some "\n" text)
-  file(CONFIGURE OUTPUT ${out}/batch${batch}.cpp CONTENT "${text}\n")
+function(renth_page_unit name level)
+  list(TRANSFORM ARGN REPLACE "(.+)" "#include \"\\1\"")
+  list(JOIN ARGN "\n" text)
+  file(CONFIGURE OUTPUT ${out}/${name}.cpp CONTENT "${text}\n")
   add_custom_command(
-    OUTPUT ${out}/batch${batch}.o
-    COMMAND ${CMAKE_COMMAND} -E env NODE_PATH=/usr/share/nodejs ${RENTH_EMCC} -std=c++20 -O3 -msimd128 -DNDEBUG
+    OUTPUT ${out}/${name}.o
+    COMMAND ${CMAKE_COMMAND} -E env NODE_PATH=/usr/share/nodejs ${RENTH_EMCC} -std=c++20 ${level} -msimd128 -DNDEBUG
             -DEIGEN_DONT_PARALLELIZE -DFMT_HEADER_ONLY -DBOOST_MATH_NO_LONG_DOUBLE_MATH_FUNCTIONS -fno-math-errno
-            -ffunction-sections -fdata-sections -I${PROJECT_SOURCE_DIR}/src -I${out}/include -MD -MF batch${batch}.d
-            -MT web/batch${batch}.o -c ${out}/batch${batch}.cpp -o batch${batch}.o
-    DEPENDS ${out}/batch${batch}.cpp
-    DEPFILE ${out}/batch${batch}.d
+            -ffunction-sections -fdata-sections -I${PROJECT_SOURCE_DIR}/src -I${out}/include -MD -MF ${name}.d
+            -MT web/${name}.o -c ${out}/${name}.cpp -o ${name}.o
+    DEPENDS ${out}/${name}.cpp
+    DEPFILE ${out}/${name}.d
     WORKING_DIRECTORY ${out}
-    COMMENT "Compiling the page's core (${batch})"
+    COMMENT "Compiling the page's core (${name})"
     VERBATIM)
-  list(APPEND objects ${out}/batch${batch}.o)
-  math(EXPR batch "${batch} + 1")
-endwhile()
+  set(objects ${objects} ${out}/${name}.o PARENT_SCOPE)
+endfunction()
+renth_page_unit(hot -O3 ${page_hot})
+renth_page_unit(rest -O1 ${page_sources})
+foreach(source ${page_alone})
+  get_filename_component(name ${source} NAME_WE)
+  renth_page_unit(${name} -O3 ${source})
+endforeach()
 set(exported "_malloc,_free")
 foreach(name failure load outputs has means predict deviations margins risk spread drift)
   string(APPEND exported ",_renth_${name}")
 endforeach()
 add_custom_command(
   OUTPUT ${out}/core.js ${out}/core.wasm
-  COMMAND ${CMAKE_COMMAND} -E env NODE_PATH=/usr/share/nodejs ${RENTH_EMCC} -O3 -msimd128 ${objects} -sMODULARIZE
+  COMMAND ${CMAKE_COMMAND} -E env NODE_PATH=/usr/share/nodejs ${RENTH_EMCC} -O2 -msimd128 ${objects} -sMODULARIZE
           -sEXPORT_NAME=Core -sALLOW_MEMORY_GROWTH -sENVIRONMENT=web -sFILESYSTEM=0 -sEXPORTED_FUNCTIONS=${exported}
           -sEXPORTED_RUNTIME_METHODS=UTF8ToString -sDISABLE_EXCEPTION_CATCHING=0 -Wl,--gc-sections -o core.js
   DEPENDS ${objects}
@@ -85,7 +88,7 @@ add_custom_command(
   WORKING_DIRECTORY ${out}
   COMMENT "Building the page"
   VERBATIM)
-set(RENTH_PAGE_FILE ${out}/template.html)
+set(RENTH_PAGE_FILE ${PROJECT_BINARY_DIR}/renth-page.html)
 add_custom_command(
   OUTPUT ${RENTH_PAGE_FILE}
   COMMAND ${RENTH_NODE} ${web}/assemble.mjs ${out}/core.js ${out}/core.wasm ${out}/dist/page.js ${out}/dist/page.css
@@ -93,4 +96,5 @@ add_custom_command(
   DEPENDS ${out}/core.js ${out}/core.wasm ${out}/dist/page.js ${out}/dist/page.css ${web}/page.html ${web}/assemble.mjs
   COMMENT "Putting the page together"
   VERBATIM)
-add_custom_target(page DEPENDS ${RENTH_PAGE_FILE})
+add_custom_target(page ALL DEPENDS ${RENTH_PAGE_FILE})
+install(FILES ${RENTH_PAGE_FILE} DESTINATION ${CMAKE_INSTALL_LIBDIR}/renth COMPONENT tool)

@@ -41,13 +41,13 @@ def build_wheel(wheel_directory, config_settings=None, metadata_directory=None):
             build = ROOT / build
         if not given:
             subprocess.run(["cmake", "-S", ROOT, "-B", build, "-G", "Ninja", "-DCMAKE_BUILD_TYPE=Release",
-                            "-DCMAKE_UNITY_BUILD=ON", "-DCMAKE_UNITY_BUILD_BATCH_SIZE=6", "-DRENTH_BUILD_TESTS=OFF",
+                            "-DCMAKE_UNITY_BUILD=ON", "-DRENTH_BUILD_TESTS=OFF",
                             f"-DPYTHON_EXECUTABLE={sys.executable}"], check=True)
         subprocess.run(["cmake", "--build", build, "--target", "renth_python"], check=True)
         name = f"renth-{_version()}-{_tag()}.whl"
         info = f"renth-{_version()}.dist-info"
         files = {f"renth/{file.name}": file.read_bytes() for file in sorted((build / "python/renth").iterdir())
-                 if file.suffix in (".py", ".pyi", ".so") or file.name == "py.typed"}
+                 if file.suffix in (".py", ".pyi", ".so", ".html") or file.name == "py.typed"}
         files[f"{info}/METADATA"] = _metadata().encode()
         files[f"{info}/WHEEL"] = (f"Wheel-Version: 1.0\nGenerator: renth\nRoot-Is-Purelib: false\nTag: {_tag()}\n").encode()
         files[f"{info}/LICENSE"] = (ROOT / "LICENSE").read_bytes()

@@ -40,7 +40,7 @@ done
 cmake -S . -B "$scratch/build" -G Ninja -DRENTH_PREDICT_ONLY=ON -DRENTH_WARNINGS_AS_ERRORS=ON \
   -DCMAKE_BUILD_TYPE=Release -DCMAKE_CXX_FLAGS_RELEASE="-O1 -DNDEBUG" -DCMAKE_SYSROOT="$root" -DCMAKE_FIND_ROOT_PATH="$root" \
   -DCMAKE_FIND_ROOT_PATH_MODE_PACKAGE=ONLY -DCMAKE_FIND_ROOT_PATH_MODE_INCLUDE=ONLY \
-  -DCMAKE_UNITY_BUILD=ON -DCMAKE_UNITY_BUILD_BATCH_SIZE=6 >/dev/null
+  -DCMAKE_UNITY_BUILD=ON >/dev/null
 cmake --build "$scratch/build" | tail -n 1
 "$scratch/build/tests/predict/alone/test-predict-alone" "$scratch/surrogates.json"
 

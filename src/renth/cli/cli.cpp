@@ -179,10 +179,10 @@ int status_of(const Notes& notes) {
 
 namespace {
 // Signal handlers can reach nothing else.
-volatile std::sig_atomic_t interrupts = 0;
+volatile std::sig_atomic_t interrupt_count = 0;
 int wake_fd = -1;
 void on_interrupt(int) {
-  interrupts = interrupts + 1;
+  interrupt_count = interrupt_count + 1;
   const std::uint64_t one = 1;
   if (wake_fd >= 0) [[maybe_unused]]
     const auto written = write(wake_fd, &one, sizeof one);
@@ -209,7 +209,7 @@ void StatusLine::show(const std::string& text) {
 }
 
 Interrupts::Interrupts() {
-  interrupts = 0;
+  interrupt_count = 0;
   wake_fd = eventfd(0, EFD_CLOEXEC | EFD_NONBLOCK);
   struct sigaction action {};
   action.sa_handler = on_interrupt;
@@ -231,7 +231,7 @@ int Interrupts::fd() const {
 int Interrupts::count() {
   std::uint64_t count = 0;
   [[maybe_unused]] const auto got = read(wake_fd, &count, sizeof count);
-  return static_cast<int>(interrupts);
+  return static_cast<int>(interrupt_count);
 }
 
 RunControl::RunControl(const Globals& globals, bool cluster)

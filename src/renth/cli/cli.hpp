@@ -6,6 +6,7 @@
 #include <CLI/CLI.hpp>
 #include <functional>
 #include <optional>
+#include <renth/cli/run.hpp>
 #include <renth/document/json.hpp>
 #include <renth/document/kept_tables.hpp>
 #include <renth/document/parts.hpp>
@@ -36,9 +37,6 @@ struct Verb {
   std::function<int()> (*declare)(CLI::App&, Globals&);
 };
 const std::vector<Verb>& verbs();
-
-/// Carries out one command, its words without the program's name. \returns  the exit status.
-int run(const std::vector<std::string>& words);
 
 /// While it lives, what this thread would print is gathered here instead. One at a time.
 class Capture {

@@ -2,6 +2,7 @@
 #include <boost/version.hpp>
 #include <limits>
 #include <renth/base/names.hpp>
+#include <renth/cli/built_by.hpp>
 #include <renth/cli/cli.hpp>
 #include <renth/document/wording.hpp>
 #include <renth/numeric/parallel.hpp>
@@ -32,13 +33,13 @@ void declare_globals(CLI::App& app, Globals& globals) {
 Json built_with() {
   return {
       {"version", version},
-      {"compiler", RENTH_COMPILER},
-      {"build", RENTH_BUILD},
+      {"compiler", built_by().compiler},
+      {"build", built_by().optimisation},
       {"libraries",
        {{"eigen", fmt::format("{}.{}.{}", EIGEN_WORLD_VERSION, EIGEN_MAJOR_VERSION, EIGEN_MINOR_VERSION)},
         {"boost", BOOST_LIB_VERSION},
         {"fmt", fmt::format("{}.{}.{}", FMT_VERSION / 10000, FMT_VERSION / 100 % 100, FMT_VERSION % 100)}}},
-      {"page", !page_template().empty()},
+      {"page", has_module(page_template_file)},
       {"server", has_module("renth-server.so")},
       {"spreadsheets", has_module("renth-sheets.so")},
       {"notes", Json::array()}};

@@ -49,7 +49,7 @@ std::string page(const std::string& name, const std::string& title, const std::s
   return out;
 }
 
-const char* const status =
+const char* const exit_status_text =
     ".SH EXIT STATUS\n0 done, 1 the answer needs a human, 2 the request is wrong, 3 the solver failed for "
     "some run, "
     "4 the store or the machine failed\n";
@@ -76,9 +76,9 @@ std::function<int()> declare_man_pages(CLI::App& app, Globals&) {
           *folder + "/renth-" + v.name + ".1",
           page("renth\\-" + troff(v.name), upper, v.summary,
                "\\fBrenth " + troff(v.name) + "\\fR [\\fIOPTION\\fR]...", *root->get_subcommand(v.name)) +
-              status + ".SH SEE ALSO\n.BR renth (1)\n");
+              exit_status_text + ".SH SEE ALSO\n.BR renth (1)\n");
     }
-    write_whole_file(*folder + "/renth.1", all + status);
+    write_whole_file(*folder + "/renth.1", all + exit_status_text);
     return 0;
   };
 }

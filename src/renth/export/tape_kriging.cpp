@@ -2,6 +2,7 @@
 #include <renth/export/tape_space.hpp>
 #include <renth/export/tape_surrogate.hpp>
 #include <renth/numeric/cholesky.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/space/features.hpp>
 #include <renth/surrogate/kriging_ensemble.hpp>
 #include <renth/surrogate/nearest_kriging.hpp>
@@ -74,8 +75,8 @@ SurrogateOnTape kriging_on_tape(const Kriging& kriging, TapeVector x, Want want)
   const Kriging::Factors& factors = kriging.factors();
   MatrixXd inverse = MatrixXd::Identity(s.runs.rows(), s.runs.rows());
   solve_lower(factors.factor, inverse);
-  MatrixXd of_terms = MatrixXd::Identity(f.width(), f.width());
-  factors.trend_factor.transpose().triangularView<Eigen::Lower>().solveInPlace(of_terms);
+  const MatrixXd of_terms =
+      solve_upper_transposed(factors.trend_factor, MatrixXd(MatrixXd::Identity(f.width(), f.width())));
   const TapeVector v = tape.lower(inverse, k);
   const TapeVector t = tape.affine(of_terms, f - tape.affine(factors.whitened_trend.transpose(), v));
   out.variance = s.sigma2 * at_least_zero((tape.constant(1) - sum(square(v))) + sum(square(t)));

@@ -1,8 +1,7 @@
-#include <Eigen/Cholesky>
-#include <Eigen/QR>
 #include <cmath>
 #include <limits>
 #include <renth/fit/plot_variance.hpp>
+#include <renth/numeric/dense.hpp>
 
 namespace renth {
 namespace {
@@ -27,10 +26,10 @@ class Likelihood {
     const Eigen::MatrixXd a =
         Eigen::MatrixXd::Identity(rank_, rank_) - sums_.transpose() * share.asDiagonal() * sums_;
     const Eigen::VectorXd b = products_ - sums_.transpose() * share.cwiseProduct(y_sums_);
-    const Eigen::LLT<Eigen::MatrixXd> factor(a);
-    if (factor.info() != Eigen::Success) return std::numeric_limits<double>::infinity();
-    const double left = square_ - share.dot(y_sums_.cwiseAbs2()) - b.dot(factor.solve(b));
-    return plots_.log_determinant(ratio) + 2 * factor.matrixLLT().diagonal().array().log().sum() +
+    const PositiveFactor factor(a);
+    if (!factor.is_definite()) return std::numeric_limits<double>::infinity();
+    const double left = square_ - share.dot(y_sums_.cwiseAbs2()) - b.dot(factor.solve(b).col(0));
+    return plots_.log_determinant(ratio) + factor.log_determinant() +
            double(n_ - rank_) * std::log(std::max(left, 1e-14 * square_));
   }
   double ratio_of(double grown) const { return (grown - 1) / plots_.sizes().maxCoeff(); }
@@ -47,20 +46,15 @@ class Likelihood {
 
 double variance_ratio_of(const Eigen::MatrixXd& x, const Eigen::VectorXd& y, const WholePlots& plots) {
   constexpr double low = -5, high = 14, golden = 0.6180339887498949;  // of ln(1 + ηk)
-  const Eigen::ColPivHouseholderQR<Eigen::MatrixXd> qr(x);
-  const Index rank = qr.rank(), n = y.size();
-  Eigen::MatrixXd basis = Eigen::MatrixXd::Identity(n, rank);
-  basis.applyOnTheLeft(qr.householderQ());
+  const Eigen::MatrixXd basis = column_basis(x);
+  const Index rank = basis.cols();
   const Eigen::VectorXd centred = y.array() - y.mean();
   // Plots tell their error if there are more of them than there are ways of the model to change between them
   // alone.
   const std::vector<int>& of = plots.of_run();
-  Eigen::ColPivHouseholderQR<Eigen::MatrixXd> within;
-  within.setThreshold(1e-9);
-  within.compute(basis - plots.means(basis)(of, Eigen::all));
+  const Index within = column_rank(basis - plots.means(basis)(of, Eigen::all), 1e-9);
   const Eigen::VectorXd left = centred - basis * (basis.transpose() * centred);
-  if (rank - within.rank() >= plots.count() || !(left.squaredNorm() > 1e-24 * centred.squaredNorm()))
-    return 1;
+  if (rank - within >= plots.count() || !(left.squaredNorm() > 1e-24 * centred.squaredNorm())) return 1;
   const Likelihood likelihood(basis, left, plots);
   const auto at = [&](double t) { return likelihood(std::exp(t)); };
   double best = 0, least = std::numeric_limits<double>::infinity();

@@ -6,6 +6,7 @@
 #include <renth/base/error.hpp>
 #include <renth/fit/plot_variance.hpp>
 #include <renth/fit/regression.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/numeric/tall_qr.hpp>
 #include <renth/terms/block_columns.hpp>
@@ -143,19 +144,17 @@ Eigen::VectorXd products(const Eigen::MatrixXd& x, const Eigen::VectorXd& v) {
 }
 
 void find_coefficients(const Space& space, const Data& data, const Eigen::VectorXd& first, Regression& fit) {
-  const auto upper = fit.r.triangularView<Eigen::Upper>();
   const ExactResidual exact(space, data, fit);
-  fit.beta = Eigen::VectorXd(upper.solve(first)).cast<long double>();
+  fit.beta = solve_upper(fit.r, first).cast<long double>();
   double before = std::numeric_limits<double>::infinity();
   for (int step = 0; step < 8; ++step) {
     fit.residual = exact(fit.beta);
     const Eigen::VectorXd weighted = fit.scaled(fit.residual);
-    const Eigen::VectorXd half =
-        fit.r.transpose().triangularView<Eigen::Lower>().solve(products(fit.x, weighted));
+    const Eigen::VectorXd half = solve_upper_transposed(fit.r, products(fit.x, weighted));
     const double size = half.norm();
     if (!(size < before / 2)) break;  // what is left is rounding
     before = size;
-    fit.beta += Eigen::VectorXd(upper.solve(half)).cast<long double>();
+    fit.beta += solve_upper(fit.r, half).cast<long double>();
     if (size <= 1e-17 * (fit.r * fit.beta.cast<double>()).norm() + 1e-16 * weighted.norm()) break;
   }
 }
@@ -289,8 +288,7 @@ Regression regress(const Space& space, const Data& data, const Terms& terms, con
     }
   }
   const Index p = fit.size();
-  fit.inverse = Eigen::MatrixXd::Identity(p, p);
-  fit.r.triangularView<Eigen::Upper>().solveInPlace(fit.inverse);
+  fit.inverse = solve_upper(fit.r, Eigen::MatrixXd(Eigen::MatrixXd::Identity(p, p)));
   if (fit.constant) first[0] += offset * fit.r(0, 0);
   find_coefficients(space, data, first, fit);
   sums_of_squares(fit);

@@ -1,4 +1,5 @@
 #include <Eigen/Cholesky>
+#include <Eigen/Eigenvalues>
 #include <Eigen/LU>
 #include <Eigen/QR>
 #include <renth/numeric/dense.hpp>
@@ -34,17 +35,50 @@ void QrFactor::turn_back(MatrixXd& b) const {
   b.applyOnTheLeft(parts_->qr.householderQ());
 }
 
-Eigen::Index column_rank(const MatrixXd& a) {
-  return Eigen::ColPivHouseholderQR<MatrixXd>(a).rank();
+Eigen::Index column_rank(const MatrixXd& a, std::optional<double> threshold) {
+  Eigen::ColPivHouseholderQR<MatrixXd> qr;
+  if (threshold) qr.setThreshold(*threshold);
+  return qr.compute(a).rank();
+}
+MatrixXd column_basis(const MatrixXd& a) {
+  const Eigen::ColPivHouseholderQR<MatrixXd> qr(a);
+  MatrixXd basis = MatrixXd::Identity(a.rows(), qr.rank());
+  basis.applyOnTheLeft(qr.householderQ());
+  return basis;
 }
 MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b) {
   return Eigen::ColPivHouseholderQR<MatrixXd>(a).solve(b);
 }
-VectorXd shortest_least_squares(const MatrixXd& a, const VectorXd& b, double threshold) {
+VectorXd shortest_least_squares(const MatrixXd& a, const VectorXd& b, std::optional<double> threshold) {
   Eigen::CompleteOrthogonalDecomposition<MatrixXd> qr;
-  qr.setThreshold(threshold);
+  if (threshold) qr.setThreshold(*threshold);
   qr.compute(a);
   return qr.solve(b);
+}
+
+VectorXd solve_upper(const MatrixXd& r, VectorXd b) {
+  r.triangularView<Eigen::Upper>().solveInPlace(b);
+  return b;
+}
+MatrixXd solve_upper(const MatrixXd& r, MatrixXd b) {
+  r.triangularView<Eigen::Upper>().solveInPlace(b);
+  return b;
+}
+VectorXd solve_upper_transposed(const MatrixXd& r, VectorXd b) {
+  r.transpose().triangularView<Eigen::Lower>().solveInPlace(b);
+  return b;
+}
+MatrixXd solve_upper_transposed(const MatrixXd& r, MatrixXd b) {
+  r.transpose().triangularView<Eigen::Lower>().solveInPlace(b);
+  return b;
+}
+
+VectorXd solve_symmetric(const MatrixXd& m, const VectorXd& b) {
+  return m.ldlt().solve(b);
+}
+MatrixXd covariance_root(const MatrixXd& covariance) {
+  const Eigen::SelfAdjointEigenSolver<MatrixXd> solved(covariance);
+  return solved.eigenvectors() * solved.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
 }
 
 struct LuFactor::Parts {
@@ -75,6 +109,12 @@ MatrixXd PositiveFactor::solve(const MatrixXd& b) const {
 }
 MatrixXd PositiveFactor::inverse() const {
   return parts_->llt.solve(MatrixXd::Identity(parts_->llt.rows(), parts_->llt.cols()));
+}
+MatrixXd PositiveFactor::factor() const {
+  return parts_->llt.matrixL();
+}
+VectorXd PositiveFactor::solve_factor(const VectorXd& b) const {
+  return parts_->llt.matrixL().solve(b);
 }
 VectorXd PositiveFactor::pivots() const {
   return parts_->llt.matrixLLT().diagonal();

@@ -16,7 +16,7 @@ namespace {
 
 using Axial = CentralCompositeOptions::Axial;
 using Stage = CentralCompositeOptions::Stage;
-const std::string where = "plan central-composite";
+const std::string composite_plan = "plan central-composite";
 
 /// Words that split the corners into 2^m blocks without confounding a main effect or a product of two
 /// with blocks; the longest first.
@@ -60,7 +60,7 @@ std::vector<int> possible_blocks(const Fraction& core) {
   return out;
 }
 
-struct Layout {
+struct Composite {
   Fraction core;
   int corner_blocks = 1;
   std::vector<Word> words;
@@ -69,7 +69,7 @@ struct Layout {
 
 /// Divides the centre runs so that block sizes are in the proportion orthogonal blocks ask for, as nearly
 /// as whole numbers allow; every block gets at least one while there are enough.
-void divide_centres(Layout& l, int k, int centres, int blocks, double alpha) {
+void divide_centres(Composite& l, int k, int centres, int blocks, double alpha) {
   if (blocks == 1) {
     l.corner_centres = centres;
     return;
@@ -124,8 +124,8 @@ std::string outside_note(const Space& space, double alpha) {
 }
 
 /// The axial distance in blocks: what makes them orthogonal, unless another is asked for; a note says either.
-double distance_in_blocks(const CentralCompositeOptions& o, const Layout& l, int k, int corners, double alpha,
-                          std::vector<std::string>& notes) {
+double distance_in_blocks(const CentralCompositeOptions& o, const Composite& l, int k, int corners,
+                          double alpha, std::vector<std::string>& notes) {
   const double orthogonal =
       std::sqrt(corners * double(2 * k + l.axial_centres) / (2.0 * (corners + l.corner_centres)));
   if (!o.axial_asked) {
@@ -145,7 +145,7 @@ double distance_in_blocks(const CentralCompositeOptions& o, const Layout& l, int
 }
 
 /// The block of a corner by the signs of the words that part them.
-int block_of(const Layout& l, const Eigen::RowVectorXd& corner) {
+int block_of(const Composite& l, const Eigen::RowVectorXd& corner) {
   int block = 0;
   for (std::size_t w = 0; w < l.words.size(); ++w) {
     double sign = 1;
@@ -156,7 +156,7 @@ int block_of(const Layout& l, const Eigen::RowVectorXd& corner) {
   return block;
 }
 
-CodedRuns runs_of(const Layout& l, Stage stage, int k, int blocks, double corner_at, double axial_at) {
+CodedRuns runs_of(const Composite& l, Stage stage, int k, int blocks, double corner_at, double axial_at) {
   CodedRuns runs;
   const Eigen::MatrixXd all = corner_at * l.core.coded();
   runs.coded.resize(0, k);
@@ -191,7 +191,8 @@ void check(const Space& space, const CentralCompositeOptions& o) {
   const int k = int(space.size());
   if (k < 2 || k > 10)
     throw Error(
-        fmt::format("central-composite needs 2 to 10 varying parameters, this study has {}", k), where,
+        fmt::format("central-composite needs 2 to 10 varying parameters, this study has {}", k),
+        composite_plan,
         k < 2 ? "use full-factorial `levels=5`" : "use screening3 first, or optimal `model=quadratic`");
   need_levels(space, 3, false, "central-composite",
               "use optimal `model=quadratic`, which takes any parameters");
@@ -223,12 +224,12 @@ void parse_axial(const std::string& text, CentralCompositeOptions& o) {
 Plan central_composite(const Space& space, const CentralCompositeOptions& o, Seed seed) {
   const int k = int(space.size());
   check(space, o);
-  Layout l;
+  Composite l;
   l.core = k < 5 ? Fraction{k, {}, true} : smallest_fraction(k, 5);
   const std::vector<int> possible = o.blocks <= 2 ? std::vector<int>{1, 2} : possible_blocks(l.core);
   if (std::find(possible.begin(), possible.end(), o.blocks) == possible.end())
-    throw Error(fmt::format("{} parameters cannot be run in {} blocks", k, o.blocks), where + " `blocks`",
-                fmt::format("use {}", fmt::join(possible, ", ")));
+    throw Error(fmt::format("{} parameters cannot be run in {} blocks", k, o.blocks),
+                composite_plan + " `blocks`", fmt::format("use {}", fmt::join(possible, ", ")));
   const bool staged = o.stage != Stage::whole;
   const int blocks = staged ? std::max(2, o.blocks) : o.blocks;
   l.corner_blocks = std::max(1, blocks - 1);

@@ -74,11 +74,9 @@ double curvature_sum(const Space& space, const Data& data, const Regression& fit
   if (corners == 0 || centres == 0) return no_figure;
   z = fit.scaled(z);
   const double before = z.norm();
-  const auto upper = fit.r.triangularView<Eigen::Upper>();
   for (int pass = 0; pass < 2; ++pass) {
-    const Eigen::VectorXd half =
-        fit.r.transpose().triangularView<Eigen::Lower>().solve(fit.x.transpose() * z);
-    z -= fit.x * upper.solve(half);
+    const Eigen::VectorXd half = solve_upper_transposed(fit.r, Eigen::VectorXd(fit.x.transpose() * z));
+    z -= fit.x * solve_upper(fit.r, half);
   }
   if (z.norm() < 1e-8 * before) return no_figure;
   return std::pow(z.dot(fit.scaled(fit.residual)), 2) / z.squaredNorm();

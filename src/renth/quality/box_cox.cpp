@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstdint>
 #include <functional>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/quality/box_cox.hpp>
 #include <renth/surrogate/data.hpp>
@@ -61,7 +62,7 @@ std::optional<BoxCox> box_cox(const Space& space, const Data& data, const Terms&
   if (!(design.degrees_of_freedom() > 0) || (design.r.diagonal().array() <= 0).any()) return std::nullopt;
   const double n = double(data.size()), logs = data.outputs.col(0).array().log().sum();
   const Eigen::MatrixXd q =
-      design.r.transpose().triangularView<Eigen::Lower>().solve(design.x.transpose()).transpose();
+      solve_upper_transposed(design.r, Eigen::MatrixXd(design.x.transpose())).transpose();
   const auto likelihood = [&](double lambda) {
     Eigen::VectorXd z = data.outputs.col(0);
     const Transform transform{lambda};

@@ -266,12 +266,8 @@ Json page_data(Session& session, const PageOptions& options, Notes& notes, bool 
 }
 
 std::string page_html(Session& session, const PageOptions& options, Notes& notes, PageMemory* memory) {
-  if (page_template().empty())
-    throw Error("this renth was built without the page", "explore",
-                "build it with emscripten and npm installed (scripts/install-packages.sh)",
-                ErrorKind::machine);
   // Places are filled from the end of the template backwards in size: the study is the largest.
-  std::string html(page_template());
+  std::string html = page_template();
   fill(html, "@CONNECT@", options.connect);
   fill(html, "@TITLE@", escaped_html(session.study.name));
   fill(html, "@STUDY@", harmless(json_text(page_data(session, options, notes, true, memory))));

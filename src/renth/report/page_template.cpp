@@ -1,24 +1,22 @@
+#include <fstream>
+#include <iterator>
+#include <renth/base/error.hpp>
 #include <renth/report/page_template.hpp>
-
-#ifdef RENTH_PAGE_FILE
-// The compiler would take minutes over a literal of that size.
-asm(".section .rodata\n"
-    ".global renth_page_begin\nrenth_page_begin:\n"
-    ".incbin \"" RENTH_PAGE_FILE
-    "\"\n"
-    ".global renth_page_end\nrenth_page_end:\n.byte 0\n"
-    ".previous\n");
-extern "C" const char renth_page_begin[], renth_page_end[];
-#endif
+#include <renth/table/module.hpp>
 
 namespace renth {
 
-std::string_view page_template() {
-#ifdef RENTH_PAGE_FILE
-  return {renth_page_begin, std::size_t(renth_page_end - renth_page_begin)};
-#else
-  return {};
-#endif
+std::string page_template() {
+  if (!has_module(page_template_file))
+    throw Error("this renth was built without the page", "explore",
+                "build it with emscripten and npm installed (scripts/install-packages.sh)",
+                ErrorKind::machine);
+  const std::string name = module_file(page_template_file, "build it");
+  std::ifstream file(name, std::ios::binary);
+  std::string html{std::istreambuf_iterator<char>(file), {}};
+  if (!file || html.empty())
+    throw Error("the page's file cannot be read", name, "install renth anew", ErrorKind::machine);
+  return html;
 }
 
 }  // namespace renth

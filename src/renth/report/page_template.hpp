@@ -1,11 +1,14 @@
 // The live page as it was built, without a study.
 #pragma once
-#include <string_view>
+#include <string>
 
 namespace renth {
 
-/// HTML with @TITLE@, @STUDY@ (JSON) and @CONNECT@ (where a served page may ask) to be filled in; empty: this
-/// renth was built without emscripten or npm.
-std::string_view page_template();
+/// The file with it, which lies where modules do.
+constexpr const char* page_template_file = "renth-page.html";
+
+/// HTML with @TITLE@, @STUDY@ (JSON) and @CONNECT@ (where a served page may ask) to be filled in.
+/// \throws Error  this renth was built without it: without emscripten or npm.
+std::string page_template();
 
 }  // namespace renth

@@ -30,7 +30,7 @@ bool moved(const MarkedSample& sample, const BoxSearch& search, FaceBox& box, in
 }
 
 /// Steps of faces, growing.
-const std::vector<int> steps = {1, 2, 4, 8, 16, 32, 64};
+const std::vector<int> step_sizes = {1, 2, 4, 8, 16, 32, 64};
 
 /// Exchanges volume between sides until nothing helps.
 class Exchange {
@@ -53,7 +53,7 @@ class Exchange {
       double best = 0;
       FaceBox next = box;
       for (int side = 0; side < 2 * int(box.low.size()); ++side)
-        for (const int step : steps) {
+        for (const int step : step_sizes) {
           FaceBox tried = box;
           if (!moved(sample_, search_, tried, side, -step)) break;
           const auto there = sample_.count(tried.low, tried.high);
@@ -81,10 +81,10 @@ class Exchange {
  private:
   bool grown(FaceBox& box, int side) const {
     bool any = false;
-    for (std::size_t s = steps.size(); s-- > 0;)
+    for (std::size_t s = step_sizes.size(); s-- > 0;)
       for (;;) {
         FaceBox tried = box;
-        if (!moved(sample_, search_, tried, side, steps[s]) || !holds(tried)) break;
+        if (!moved(sample_, search_, tried, side, step_sizes[s]) || !holds(tried)) break;
         box = tried;
         any = true;
       }
@@ -93,10 +93,10 @@ class Exchange {
 
   bool exchanged(FaceBox& box, int out, int in) const {
     const double volume = volume_of(sample_, box);
-    for (const int step : steps) {
+    for (const int step : step_sizes) {
       FaceBox wider = box;
       if (!moved(sample_, search_, wider, out, step)) return false;
-      for (const int back : steps) {
+      for (const int back : step_sizes) {
         FaceBox tried = wider;
         if (!moved(sample_, search_, tried, in, -back) || volume_of(sample_, tried) <= volume * (1 + 1e-9))
           break;

@@ -1,9 +1,8 @@
 #include <fmt/format.h>
 
-#include <Eigen/Cholesky>
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/sensitivity/ranks.hpp>
 #include <renth/sensitivity/runs.hpp>
@@ -39,7 +38,7 @@ double correlation(const Eigen::MatrixXd& x, const Eigen::VectorXd& y) {
   if (x.cols() == 1) return std::clamp(x.col(0).dot(y), -1.0, 1.0);
   const Eigen::VectorXd c = x.transpose() * y;
   const Eigen::MatrixXd gram = x.transpose() * x;
-  return std::sqrt(std::clamp(c.dot(gram.completeOrthogonalDecomposition().solve(c)), 0.0, 1.0));
+  return std::sqrt(std::clamp(c.dot(shortest_least_squares(gram, c)), 0.0, 1.0));
 }
 
 /// Bounds by artanh r ± z·s; of what has no sign not below 0.
@@ -67,17 +66,15 @@ std::vector<double> partial(const Eigen::MatrixXd& all, const std::vector<Index>
                             const Eigen::VectorXd& y, bool full_rank) {
   std::vector<double> out(widths.size(), undefined);
   if (y.size() <= all.cols() + 2 || !full_rank) return out;
-  const Eigen::HouseholderQR<Eigen::MatrixXd> qr(all);
+  const QrFactor qr(all);
   const Eigen::VectorXd beta = qr.solve(y);
   const double sse = (y - all * beta).squaredNorm();
-  const Eigen::MatrixXd r = qr.matrixQR().topRows(all.cols());
-  const Eigen::MatrixXd inverse =
-      r.triangularView<Eigen::Upper>().solve(Eigen::MatrixXd::Identity(all.cols(), all.cols()));
+  const Eigen::MatrixXd inverse = qr.inverse_triangle();
   Index at = 0;
   for (std::size_t j = 0; j < widths.size(); at += widths[j], ++j) {
     const Eigen::MatrixXd rows = inverse.middleRows(at, widths[j]);
     const Eigen::VectorXd own = beta.segment(at, widths[j]);
-    const double ss = own.dot((rows * rows.transpose()).ldlt().solve(own));
+    const double ss = own.dot(solve_symmetric(rows * rows.transpose(), own));
     const double size = std::sqrt(ss / (ss + sse));
     out[j] = widths[j] == 1 ? std::copysign(size, own[0]) : size;
   }
@@ -101,7 +98,7 @@ Ranking correlations_of_runs(const Space& space, const Data& data, double level)
   Eigen::MatrixXd together(data.size(), all);
   for (Index j = 0, at = 0; j < space.size(); at += widths[std::size_t(j)], ++j)
     together.middleCols(at, widths[std::size_t(j)]) = ranked[std::size_t(j)];
-  const bool full_rank = Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(together).rank() == all;
+  const bool full_rank = column_rank(together) == all;
   const std::vector<double> given_others = partial(together, widths, y_ranks, full_rank);
 
   Ranking out;

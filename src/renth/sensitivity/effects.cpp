@@ -1,10 +1,10 @@
 #include <fmt/format.h>
 
-#include <Eigen/Cholesky>
 #include <algorithm>
 #include <cmath>
 #include <renth/base/error.hpp>
 #include <renth/fit/regression.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/quality/anova.hpp>
 #include <renth/quality/lenth.hpp>
@@ -46,7 +46,7 @@ Tested test(const Regression& fit, const TermGroup& group, const Yardstick& yard
   const Eigen::VectorXd beta = fit.beta.cast<double>()(columns);
   Tested out;
   out.df = double(columns.size());
-  out.ss = beta.dot(fit.covariance(columns).ldlt().solve(beta));
+  out.ss = beta.dot(solve_symmetric(fit.covariance(columns), beta));
   out.f = out.ss / out.df / yard.sigma2;
   return out;
 }

@@ -1,8 +1,7 @@
-#include <Eigen/Cholesky>
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/sensitivity/ranks.hpp>
 #include <renth/sensitivity/runs.hpp>
@@ -49,7 +48,7 @@ Explained explained(const Eigen::MatrixXd& columns, const Eigen::VectorXd& y, co
   gram.diagonal().array() += ridge;
   // One factor for all: what the first k columns explain is the sum of the first k squares.
   const Eigen::VectorXd z =
-      gram.llt().matrixL().solve(Eigen::VectorXd(weighted.transpose() * (y.array() - mean).matrix()));
+      PositiveFactor(gram).solve_factor(weighted.transpose() * (y.array() - mean).matrix());
   double ssr = 0, best = INFINITY, df = -1;
   for (Index k = 0; k < columns.cols(); ++k) {
     ssr += z[k] * z[k];
@@ -67,7 +66,7 @@ Explained explained(const Eigen::MatrixXd& columns, const Eigen::VectorXd& y, co
 std::string curve_direction(const Space& space, const Eigen::MatrixXd& columns, const Eigen::VectorXd& x,
                             Index j, const Eigen::VectorXd& y) {
   if (space[j].is_choice()) return "mixed";
-  const Eigen::VectorXd curve = columns * columns.colPivHouseholderQr().solve(y);
+  const Eigen::VectorXd curve = columns * least_squares(columns, y);
   std::vector<double> in_order;
   for (const Index i : ascending(x)) in_order.push_back(curve[i]);
   return direction_of(in_order);

@@ -1,11 +1,11 @@
 #include <fmt/format.h>
 
-#include <Eigen/Cholesky>
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <numeric>
 #include <renth/base/error.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/distributions.hpp>
 #include <renth/space/scatter.hpp>
 
@@ -184,11 +184,11 @@ ScatterDraw::ScatterDraw(const Space& space) : all_(space.parameters()) {
     if (matrix(a, b) != 0) throw Error("it stands twice", place, "keep one");
     matrix(a, b) = matrix(b, a) = 2 * std::sin(M_PI / 6 * c.rank);
   }
-  const Eigen::LLT<Eigen::MatrixXd> factored(matrix);
-  if (factored.info() != Eigen::Success)
+  const PositiveFactor factored(matrix);
+  if (!factored.is_definite())
     throw Error("these correlations cannot be together: they make no correlation matrix", "[[correlation]]",
                 "if two parameters go with a third, they go with each other: bring the numbers nearer to 0");
-  factor_ = factored.matrixL();
+  factor_ = factored.factor();
 }
 
 Eigen::MatrixXd ScatterDraw::around(Points settings, const Eigen::MatrixXd& units,

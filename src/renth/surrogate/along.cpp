@@ -1,6 +1,6 @@
-#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <limits>
+#include <renth/numeric/dense.hpp>
 #include <renth/surrogate/along.hpp>
 #include <renth/surrogate/kinds.hpp>
 #include <renth/surrogate/sound.hpp>
@@ -10,8 +10,7 @@ namespace renth {
 Along::Along(std::vector<std::shared_ptr<const Surrogate>> members, Eigen::MatrixXd correlation)
     : members_(std::move(members)), correlation_(std::move(correlation)) {
   if (correlation_.size() == 0) return;
-  const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> eigen(correlation_);
-  directions_ = eigen.eigenvectors() * eigen.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
+  directions_ = covariance_root(correlation_);
 }
 
 Prediction Along::answer(Points points, Want want) const {

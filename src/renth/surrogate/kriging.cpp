@@ -53,7 +53,7 @@ void Kriging::whitened(Points points, const Eigen::MatrixXd& x, Eigen::MatrixXd&
   }
   solve_lower(f.factor, v);
   trend = model_matrix(state_.space, state_.trend, points).transpose() - f.whitened_trend.transpose() * v;
-  f.trend_factor.transpose().triangularView<Eigen::Lower>().solveInPlace(trend);
+  trend = solve_upper_transposed(f.trend_factor, std::move(trend));
 }
 
 Prediction Kriging::answer(Points points, Want want) const {

@@ -1,6 +1,7 @@
 #include <cmath>
 #include <limits>
 #include <renth/numeric/cholesky.hpp>
+#include <renth/numeric/dense.hpp>
 #include <renth/surrogate/radial_system.hpp>
 
 namespace renth {
@@ -67,7 +68,7 @@ VectorXd RadialSystem::weights(const VectorXd& y) const {
   solve_lower_transposed(factor_, alpha);
   VectorXd out(n_ + p_);
   const VectorXd left = turned.topRows(p_) - top_.rightCols(n_ - p_) * alpha;
-  out.tail(p_) = triangle_.triangularView<Eigen::Upper>().solve(left);
+  out.tail(p_) = solve_upper(triangle_, left);
   MatrixXd w = MatrixXd::Zero(n_, 1);
   w.bottomRows(n_ - p_) = alpha;
   qr_.turn_back(w);
@@ -85,8 +86,7 @@ VectorXd RadialSystem::inverse_diagonal() const {
 
 MatrixXd RadialSystem::split(MatrixXd& k, const MatrixXd& tail) const {
   qr_.turn(k);
-  MatrixXd v = tail;
-  triangle_.transpose().triangularView<Eigen::Lower>().solveInPlace(v);
+  MatrixXd v = solve_upper_transposed(triangle_, tail);
   k.bottomRows(n_ - p_).noalias() -= top_.rightCols(n_ - p_).transpose() * v;
   return v;
 }
@@ -104,8 +104,7 @@ MatrixXd RadialSystem::covariance(const MatrixXd& between, MatrixXd k, const Mat
 RadialSystem::VarianceMaps RadialSystem::variance_maps() const {
   VarianceMaps out;
   out.own = own_;
-  out.tail = MatrixXd::Identity(p_, p_);
-  triangle_.transpose().triangularView<Eigen::Lower>().solveInPlace(out.tail);
+  out.tail = solve_upper_transposed(triangle_, MatrixXd(MatrixXd::Identity(p_, p_)));
   MatrixXd turned = MatrixXd::Identity(n_, n_);
   qr_.turn(turned);
   out.tops = turned.topRows(p_);

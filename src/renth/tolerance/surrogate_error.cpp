@@ -1,6 +1,6 @@
-#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
+#include <renth/numeric/dense.hpp>
 #include <renth/numeric/parallel.hpp>
 #include <renth/tolerance/tolerance.hpp>
 
@@ -8,12 +8,6 @@ namespace renth {
 namespace {
 
 using Index = Eigen::Index;
-
-/// A root of a covariance matrix, whose smallest eigenvalues rounding may leave below 0.
-Eigen::MatrixXd root_of(const Eigen::MatrixXd& covariance) {
-  const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solved(covariance);
-  return solved.eigenvectors() * solved.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
-}
 
 /// Of one fitted response: its means at the points and what makes its errors, one output after another. The
 /// errors of a curve go together all along it.
@@ -47,7 +41,7 @@ Source source_of(const Model::Part& part, const Eigen::MatrixXd& x, double& miss
   for (Index q = 0; q < out.mean.cols(); ++q) {
     const Eigen::MatrixXd covariance = part.surrogate->covariance(x, q);
     if (covariance.allFinite()) {
-      out.roots.push_back(too_sure(part, x, q) * root_of(covariance));
+      out.roots.push_back(too_sure(part, x, q) * covariance_root(covariance));
     } else {
       out.roots.push_back(Eigen::MatrixXd::Zero(x.rows(), x.rows()));
       none = true;
