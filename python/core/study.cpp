@@ -1,4 +1,4 @@
-#include <renth/cli/run.hpp>
+#include <renth/cli/cli.hpp>
 #include <renth/document/json.hpp>
 #include <renth/store/session.hpp>
 #include <renth/workflow/fitted_study.hpp>
